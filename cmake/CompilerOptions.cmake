@@ -1,0 +1,16 @@
+# Options for Tanzen's own code; never handed on to who uses it.
+add_library(tanzen_options INTERFACE)
+target_compile_options(tanzen_options INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wconversion)
+
+# A fused multiply-add rounds once where two instructions round twice: the same bits everywhere need it off.
+target_compile_options(tanzen_options INTERFACE -ffp-contract=off)
+
+if(TANZEN_SANITIZE)
+  add_compile_options(-fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
+  add_link_options(-fsanitize=address,undefined)
+endif()
+
+find_program(CCACHE ccache)
+if(CCACHE)
+  set(CMAKE_CXX_COMPILER_LAUNCHER ${CCACHE})
+endif()

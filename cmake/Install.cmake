@@ -1,0 +1,22 @@
+include(CMakePackageConfigHelpers)
+
+set_target_properties(tanzen_core PROPERTIES EXPORT_NAME core)
+set_target_properties(tanzen_cli PROPERTIES EXPORT_NAME cli)
+
+install(TARGETS tanzen_core tanzen tanzen_cli tanzen_options EXPORT TanzenTargets
+  ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
+install(TARGETS tanzen_program RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+install(DIRECTORY include/tanzen DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
+install(FILES ${PROJECT_BINARY_DIR}/generated/tanzen/version.hpp DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/tanzen)
+install(FILES LICENSE README.md DESTINATION ${CMAKE_INSTALL_DOCDIR})
+
+set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/Tanzen)
+install(EXPORT TanzenTargets NAMESPACE tanzen:: DESTINATION ${package_dir})
+configure_package_config_file(cmake/TanzenConfig.cmake.in ${PROJECT_BINARY_DIR}/TanzenConfig.cmake
+  INSTALL_DESTINATION ${package_dir})
+write_basic_package_version_file(${PROJECT_BINARY_DIR}/TanzenConfigVersion.cmake COMPATIBILITY SameMinorVersion)
+install(FILES ${PROJECT_BINARY_DIR}/TanzenConfig.cmake ${PROJECT_BINARY_DIR}/TanzenConfigVersion.cmake
+  DESTINATION ${package_dir})
+
+configure_file(cmake/tanzen.pc.in ${PROJECT_BINARY_DIR}/tanzen.pc @ONLY)
+install(FILES ${PROJECT_BINARY_DIR}/tanzen.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

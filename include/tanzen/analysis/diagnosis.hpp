@@ -1,0 +1,25 @@
+#pragma once
+
+#include "tanzen/analysis/point_kind.hpp"
+#include "tanzen/search/outcome.hpp"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace tanzen {
+
+/// What a finished run's trace shows beyond its outcome.
+struct Diagnosis {
+  std::optional<Curvature> curvature; ///< at the best point
+  std::vector<std::string> hints;     ///< what went poorly and what to try, most telling first
+};
+
+/// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian;
+/// it counts in no run.
+[[nodiscard]] Diagnosis diagnose(const Problem& problem, const Outcome& outcome);
+
+/// The lines that go below the outcome's block.
+[[nodiscard]] std::string to_text(const Diagnosis& diagnosis);
+
+} // namespace tanzen

@@ -1,0 +1,28 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+
+#include <optional>
+#include <string>
+
+namespace tanzen {
+
+/// What the curvature says about a point. The words stand in files.
+enum class PointKind { minimum, maximum, saddle, degenerate, on_bounds };
+
+struct Curvature {
+  PointKind kind = PointKind::degenerate;
+  Vector eigenvalues; ///< of the Hessian in the problem's sense, rising
+};
+
+/// What kind of point this is by the eigenvalues of the exact Hessian: degenerate where one is zero beside the
+/// largest, on bounds where a variable sits on a limit. None where the problem has no exact Hessian, more than
+/// `most_variables`, or an infinite entry. Cost: one Hessian and n^3; it counts in no run.
+[[nodiscard]] std::optional<Curvature> curvature_at(const Problem& problem, const Vector& point, Index most_variables = 200);
+
+[[nodiscard]] std::string_view point_kind_word(PointKind kind);
+
+/// `minimum (Hessian eigenvalues 25.7 and 82.3)`.
+[[nodiscard]] std::string to_text(const Curvature& curvature);
+
+} // namespace tanzen

@@ -1,0 +1,114 @@
+#pragma once
+
+#include "tanzen/expression/graph.hpp"
+#include "tanzen/numeric/vector.hpp"
+
+namespace tanzen {
+
+class Condition;
+
+/// A number that is not known yet: what a function of traced variables computes with. It stands in a graph
+/// that its variables brought along, or is a plain constant. Valid as long as that graph.
+///
+/// A comparison of two gives a Condition, which is no bool: what a function does may not hang on values that
+/// do not exist when it is traced. Write `choose(x[0] < 0, a, b)` instead of `if`.
+class Expr {
+ public:
+  Expr(double value = 0) : constant_(value) {}
+  Expr(Graph& graph, NodeId id) : graph_(&graph), id_(id) {}
+
+  explicit operator bool() const = delete;
+
+  [[nodiscard]] Graph* graph() const { return graph_; }
+  /// The node in `graph`; a plain constant is added to it.
+  [[nodiscard]] NodeId node_in(Graph& graph) const { return graph_ == nullptr ? graph.constant(constant_) : id_; }
+  /// Whether this is a number known already, and which.
+  [[nodiscard]] bool is_constant() const { return graph_ == nullptr || graph_->node(id_).is_constant(); }
+  [[nodiscard]] double constant() const { return graph_ == nullptr ? constant_ : graph_->node(id_).constant(); }
+
+  Expr& operator+=(const Expr& other);
+  Expr& operator-=(const Expr& other);
+  Expr& operator*=(const Expr& other);
+  Expr& operator/=(const Expr& other);
+
+  friend Expr operator+(const Expr& a) { return a; }
+  friend Expr operator-(const Expr& a);
+  friend Expr operator+(const Expr& a, const Expr& b);
+  friend Expr operator-(const Expr& a, const Expr& b);
+  friend Expr operator*(const Expr& a, const Expr& b);
+  friend Expr operator/(const Expr& a, const Expr& b);
+
+  friend Condition operator<(const Expr& a, const Expr& b);
+  friend Condition operator<=(const Expr& a, const Expr& b);
+  friend Condition operator>(const Expr& a, const Expr& b);
+  friend Condition operator>=(const Expr& a, const Expr& b);
+  friend Condition operator==(const Expr& a, const Expr& b);
+  friend Condition operator!=(const Expr& a, const Expr& b);
+
+ private:
+  Graph* graph_ = nullptr;
+  NodeId id_ = 0;
+  double constant_ = 0;
+};
+
+/// Whether a comparison of unknown numbers holds, to be used by `choose`.
+class Condition {
+ public:
+  explicit Condition(Expr indicator) : indicator_(indicator) {}
+  explicit operator bool() const = delete;
+  /// 1 where it holds, 0 where it does not.
+  [[nodiscard]] const Expr& indicator() const { return indicator_; }
+  friend Condition operator!(const Condition& condition);
+
+ private:
+  Expr indicator_;
+};
+
+/// Any operation on expressions; those that a function needs have names of their own below.
+[[nodiscard]] Expr apply(Operation operation, const Expr& a, const Expr& b = {}, const Expr& c = {});
+
+/// `held` where the condition holds, `otherwise` where not. Both are computed; the derivative is that of the
+/// one that counts.
+[[nodiscard]] Expr choose(const Condition& condition, const Expr& held, const Expr& otherwise);
+
+[[nodiscard]] Expr abs(const Expr& x);
+[[nodiscard]] Expr sign(const Expr& x);
+[[nodiscard]] Expr floor(const Expr& x);
+[[nodiscard]] Expr ceil(const Expr& x);
+/// To the nearest whole number, halves away from zero.
+[[nodiscard]] Expr round(const Expr& x);
+[[nodiscard]] Expr sqrt(const Expr& x);
+[[nodiscard]] Expr cbrt(const Expr& x);
+[[nodiscard]] Expr exp(const Expr& x);
+[[nodiscard]] Expr log(const Expr& x);
+[[nodiscard]] Expr log2(const Expr& x);
+[[nodiscard]] Expr log10(const Expr& x);
+[[nodiscard]] Expr sin(const Expr& x);
+[[nodiscard]] Expr cos(const Expr& x);
+[[nodiscard]] Expr tan(const Expr& x);
+[[nodiscard]] Expr asin(const Expr& x);
+[[nodiscard]] Expr acos(const Expr& x);
+[[nodiscard]] Expr atan(const Expr& x);
+[[nodiscard]] Expr sinh(const Expr& x);
+[[nodiscard]] Expr cosh(const Expr& x);
+[[nodiscard]] Expr tanh(const Expr& x);
+[[nodiscard]] Expr pow(const Expr& base, const Expr& exponent);
+[[nodiscard]] Expr atan2(const Expr& y, const Expr& x);
+[[nodiscard]] Expr min(const Expr& x, const Expr& y);
+[[nodiscard]] Expr max(const Expr& x, const Expr& y);
+[[nodiscard]] Expr hypot(const Expr& x, const Expr& y);
+
+/// The variables that a function is traced with: a vector of unknown numbers.
+class TracedPoint {
+ public:
+  explicit TracedPoint(Graph& graph) : graph_(&graph) {}
+
+  [[nodiscard]] Index size() const { return static_cast<Index>(graph_->variables()); }
+  /// Counted from zero. Throws ProblemError where the function has no such variable.
+  [[nodiscard]] Expr operator[](Index i) const;
+
+ private:
+  Graph* graph_;
+};
+
+} // namespace tanzen

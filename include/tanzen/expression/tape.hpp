@@ -1,0 +1,73 @@
+#pragma once
+
+#include "tanzen/expression/dual.hpp"
+#include "tanzen/expression/expression.hpp"
+
+#include <span>
+#include <vector>
+
+namespace tanzen {
+
+/// One step of a tape. Its result goes to the slot after the last one's; `a`, `b` and `c` are slots, but
+/// for a power with a fixed exponent `b` holds that exponent.
+struct Instruction {
+  Operation operation;
+  NodeId a;
+  NodeId b;
+  NodeId c;
+};
+
+/// An expression, or several of the same variables, laid out as a list of instructions for fast evaluation.
+///
+/// Immutable and safe to share between threads; each thread brings its own Workspace. With N instructions a
+/// value costs N operations, a gradient at most four values whatever the dimension (reverse mode; Griewank
+/// and Walther, 2008, section 3.2), a Hessian times a vector at most eight (forward over reverse, section 5.4).
+class Tape {
+ public:
+  /// Memory that evaluations work in: made by `workspace()`, filled by `evaluate`.
+  struct Workspace {
+    std::vector<double> values;
+    std::vector<double> adjoints;
+    std::vector<rules::Dual> dual_values; ///< grown at the first Hessian product
+    std::vector<rules::Dual> dual_adjoints;
+  };
+
+  explicit Tape(const Expression& expression);
+  /// Several outputs over one graph, for residuals and constraints.
+  Tape(const Graph& graph, std::span<const NodeId> outputs);
+
+  [[nodiscard]] Index dimension() const { return static_cast<Index>(variables_); }
+  [[nodiscard]] Index outputs() const { return static_cast<Index>(outputs_.size()); }
+  [[nodiscard]] std::size_t instructions() const { return instructions_.size(); }
+  [[nodiscard]] Workspace workspace() const;
+
+  /// The first output at `x`; all outputs stay in the workspace for `output` and `add_gradient`.
+  double evaluate(const Vector& x, Workspace& work) const;
+
+  /// The k-th output of the last evaluation.
+  [[nodiscard]] double output(Index k, const Workspace& work) const {
+    return work.values[outputs_[static_cast<std::size_t>(k)]];
+  }
+
+  /// The gradient of sum over k of weights[k] * output k, at the point of the last evaluation.
+  void weighted_gradient(std::span<const double> weights, Workspace& work, Vector& gradient) const;
+
+  /// Value and gradient of the first output at `x`; `gradient` is resized where it must be.
+  double gradient(const Vector& x, Workspace& work, Vector& gradient) const;
+
+  /// The gradient and the Hessian times `direction` of the first output at `x`, without the Hessian.
+  void hessian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const;
+
+  /// The Hessian of the first output: one product for each variable. Symmetric to the last bit.
+  void hessian(const Vector& x, Workspace& work, Matrix& hessian) const;
+
+ private:
+  void lay_out(const Graph& graph, std::span<const NodeId> outputs);
+
+  std::size_t variables_;
+  std::vector<double> constants_;
+  std::vector<Instruction> instructions_;
+  std::vector<NodeId> outputs_; ///< slots
+};
+
+} // namespace tanzen

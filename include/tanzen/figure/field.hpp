@@ -1,0 +1,16 @@
+#pragma once
+
+#include "tanzen/figure/figure.hpp"
+#include "tanzen/problem/problem.hpp"
+
+namespace tanzen {
+
+/// The values of a problem of two variables over a box, in the problem's sense, on `resolution` squared points,
+/// with levels chosen by the data. Cost: that many values, which count in no run.
+[[nodiscard]] FieldLayer landscape_field(const Problem& problem, const Box& box, Index resolution = 300);
+
+/// Levels that show the structure of values: evenly spaced in the logarithm of the distance from the best where
+/// that spans more than two decades, otherwise evenly spaced. `best` is the end that matters most.
+[[nodiscard]] std::vector<double> contour_levels(const Matrix& values, Sense sense, int count = 16);
+
+} // namespace tanzen

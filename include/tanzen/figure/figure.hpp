@@ -1,0 +1,88 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+
+#include <array>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
+
+namespace tanzen {
+
+/// The colours of surfaces, from low values to high: night blue, plum, terracotta, sand; lightness rises steadily.
+inline constexpr std::array<std::string_view, 4> surface_colors = {"#16213e", "#5d2a5b", "#b65a3c", "#efe0bd"};
+
+/// Colours of methods and curves that stay apart for colour-blind readers; taken in this order.
+inline constexpr std::array<std::string_view, 8> series_colors = {"#1d4f91", "#c8641b", "#15806f", "#8a2f6b",
+                                                                 "#b8930a", "#56616e", "#a5342a", "#4b9fce"};
+
+/// What lies on the picture's ground and names.
+inline constexpr std::string_view path_color = "#101828";
+inline constexpr std::string_view axis_color = "#98a2b3";
+inline constexpr std::string_view text_color = "#344054";
+
+/// A connected line. NaN breaks it.
+struct LineLayer {
+  std::vector<double> x = {};
+  std::vector<double> y = {};
+  std::string color = std::string(path_color);
+  double width = 2;
+  int dash = 1;        ///< 1 is solid; each further number a pattern of its own
+  bool cased = false;  ///< on a white line, so that it is seen on any ground
+  std::string label = {}; ///< named in the panel's key; empty is not
+};
+
+enum class Marker { dot, ring, diamond, cross };
+
+struct PointLayer {
+  std::vector<double> x = {};
+  std::vector<double> y = {};
+  Marker marker = Marker::dot;
+  std::string color = std::string(path_color);
+  double size = 1;
+  std::string label = {};
+};
+
+/// Values over a grid, as filled contours. `levels` rise; a value below the first or above the last takes its colour.
+struct FieldLayer {
+  Vector x;      ///< evenly spaced
+  Vector y;      ///< evenly spaced
+  Matrix values; ///< row i for y[i], column j for x[j]; NaN where the function has no value
+  std::vector<double> levels;
+};
+
+using Layer = std::variant<LineLayer, PointLayer, FieldLayer>;
+
+struct Axis {
+  std::string label;
+  bool logarithmic = false;
+  std::optional<std::array<double, 2>> range = {};
+};
+
+/// One pair of axes with what is drawn on it, bottom layer first.
+struct Panel {
+  std::string title;
+  Axis x;
+  Axis y;
+  std::vector<Layer> layers;
+  double width = 1; ///< of its column, against the others'
+};
+
+/// A picture: panels side by side, or one above the other.
+struct Figure {
+  enum class Arrangement { side_by_side, stacked };
+
+  std::string title;
+  std::string caption; ///< what was run
+  Arrangement arrangement = Arrangement::side_by_side;
+  std::vector<Panel> panels;
+  int width = 1280; ///< pixels of a PNG; other forms take the proportion
+  int height = 800;
+};
+
+/// Whether values are better shown on a logarithmic axis: all positive, over more than two decades.
+[[nodiscard]] bool wants_logarithm(const std::vector<double>& values);
+
+} // namespace tanzen

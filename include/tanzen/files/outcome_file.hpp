@@ -1,0 +1,23 @@
+#pragma once
+
+#include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/search/outcome.hpp"
+
+#include <string>
+#include <string_view>
+
+namespace tanzen {
+
+/// An outcome, and what its trace shows, as one JSON object on one line; null where something is not known. The
+/// trace itself is not in it.
+[[nodiscard]] std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis);
+
+struct DiagnosedOutcome {
+  Outcome outcome; ///< without a trace
+  Diagnosis diagnosis;
+};
+
+/// Reads back what `outcome_to_json` wrote. Throws InputError with what is missing or wrong.
+[[nodiscard]] DiagnosedOutcome outcome_from_json(std::string_view text);
+
+} // namespace tanzen

@@ -1,0 +1,40 @@
+#pragma once
+
+#include "tanzen/search/method.hpp"
+
+#include <string_view>
+#include <vector>
+
+namespace tanzen {
+
+/// Methods by name. A user's program adds its own to a copy of the standard ones.
+class MethodCatalogue {
+ public:
+  MethodCatalogue() = default;
+
+  /// Adds a method; one of the same name is replaced.
+  MethodCatalogue& add(Method method);
+  template <MethodLike T>
+  MethodCatalogue& add(std::string name, T method) {
+    return add(Method(std::move(name), std::move(method)));
+  }
+
+  [[nodiscard]] const std::vector<Method>& all() const { return methods_; }
+  [[nodiscard]] std::vector<std::string> names() const;
+  /// Throws InputError, with the nearest name, where there is none of that name.
+  [[nodiscard]] const Method& find(std::string_view name) const;
+  /// A method as it is written: `nelder-mead` or `nelder-mead:size=0.5`.
+  [[nodiscard]] Method parse(std::string_view specification) const;
+
+ private:
+  std::vector<Method> methods_;
+};
+
+/// The methods that Tanzen brings.
+[[nodiscard]] const MethodCatalogue& standard_methods();
+
+/// A standard method with settings: `method("nelder-mead", {{"size", 0.5}})`. Throws InputError for an unknown
+/// name or setting, or a value out of range.
+[[nodiscard]] Method method(std::string_view name, const SettingValues& settings = {});
+
+} // namespace tanzen

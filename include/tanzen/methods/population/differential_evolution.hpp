@@ -1,0 +1,27 @@
+#pragma once
+
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/method.hpp"
+
+#include <optional>
+
+namespace tanzen::methods {
+
+/// Differential evolution, rand/1/bin (Storn and Price, 1997), with the difference weight drawn anew for each
+/// trial ("dither"; Price, Storn and Lampinen, 2005, section 2.5.2). A trial coordinate outside the bounds goes
+/// halfway from its target to the bound ("bounce-back", the same, section 4.3.1).
+///
+/// Cost: `population` values an iteration. Memory: two populations.
+struct DifferentialEvolution {
+  std::optional<Index> population; ///< unset: 10 n, at least 50
+  double weight = 0.7;             ///< mean of the difference weight F
+  double dither = 0.5;             ///< width of the interval around `weight` that F is drawn from
+  double crossover = 0.5;          ///< chance CR that a coordinate comes from the mutant
+  double collapse = 1e-12;         ///< done when the population is narrower than this, relative to 1 + |x|
+
+  static MethodCard card();
+  void settings(Settings& list);
+  Search search(Evaluator& evaluate, Start start) const;
+};
+
+} // namespace tanzen::methods

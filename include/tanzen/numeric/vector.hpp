@@ -1,0 +1,48 @@
+#pragma once
+
+#include <Eigen/Core>
+#include <initializer_list>
+#include <span>
+#include <vector>
+
+namespace tanzen {
+
+using Index = Eigen::Index;
+
+/// A point, a direction or a gradient: a column of doubles.
+using Vector = Eigen::VectorXd;
+
+/// Column-major; a set of points holds one point a column.
+using Matrix = Eigen::MatrixXd;
+
+/// A point as it is written in a call: `{0.5, -1}`, a Vector, or a std::vector. A braced list always
+/// means the coordinates themselves, never a size.
+class Coordinates {
+ public:
+  Coordinates(std::initializer_list<double> values) : Coordinates(std::span(values.begin(), values.size())) {}
+  Coordinates(const std::vector<double>& values) : Coordinates(std::span(values)) {}
+  Coordinates(std::span<const double> values)
+      : values_(Eigen::Map<const Vector>(values.data(), static_cast<Index>(values.size()))) {}
+  Coordinates(Vector values) : values_(std::move(values)) {}
+
+  [[nodiscard]] const Vector& vector() const { return values_; }
+  operator const Vector&() const { return values_; }
+
+ private:
+  Vector values_;
+};
+
+/// An axis-parallel box; infinite sides are allowed where the text of a user says so.
+struct Box {
+  Vector lower;
+  Vector upper;
+
+  [[nodiscard]] Index dimension() const { return lower.size(); }
+  [[nodiscard]] Vector center() const { return 0.5 * (lower + upper); }
+  [[nodiscard]] Vector width() const { return upper - lower; }
+  [[nodiscard]] bool contains(const Vector& point) const {
+    return (point.array() >= lower.array()).all() && (point.array() <= upper.array()).all();
+  }
+};
+
+} // namespace tanzen

@@ -1,0 +1,75 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/method.hpp"
+#include "tanzen/search/status.hpp"
+#include "tanzen/search/trace.hpp"
+
+#include <algorithm>
+#include <fmt/core.h>
+#include <optional>
+#include <string>
+
+namespace tanzen {
+
+/// What a run ended with, and why. Values are in the problem's sense.
+struct Outcome {
+  std::string problem;
+  std::string method;       ///< its name
+  std::string method_label; ///< its name with the settings that were given
+  std::vector<Method::SettingRow> settings;
+  std::vector<std::string> variable_names;
+  Sense sense = Sense::minimize;
+  std::uint64_t seed = 0;
+
+  Status status = Status::failed;
+  std::string message; ///< why it stopped, in words
+
+  Vector start;
+  double start_value = 0; ///< NaN where the start has none
+  Vector point;           ///< the best feasible point seen; the start where none has a value
+  double value = 0;       ///< at `point`; NaN where no point had a value
+  Vector last_point;      ///< where the method stood when the run ended
+  double last_value = 0;
+  double gradient_norm = 0; ///< the last one that the method told; NaN where it knows none
+
+  std::int64_t iterations = 0;
+  Counts counts;
+  std::int64_t evaluations_to_best = 0; ///< how many evaluations it took to `point`
+  Events events;
+  double seconds = 0;
+
+  std::optional<double> best_known;
+  std::optional<double> gap;      ///< value minus the best value known, turned so that small is good
+  std::optional<double> distance; ///< from `point` to the nearest known global minimum
+  int known_points = 0;           ///< how many global minima are known by their points
+  double violation = 0;           ///< of the bounds, at `point`
+
+  Trace trace;
+
+  [[nodiscard]] bool converged() const { return is_converged(status); }
+  [[nodiscard]] Index dimension() const { return start.size(); }
+};
+
+/// The block that the command line prints: why the run stopped, value, point, effort, what is known.
+[[nodiscard]] std::string to_text(const Outcome& outcome);
+
+/// One labelled line of such a block.
+[[nodiscard]] std::string block_line(std::string_view label, std::string_view text);
+
+/// Seconds as a person reads them: `0.1 ms`, `2.4 s`.
+[[nodiscard]] std::string duration_text(double seconds);
+
+} // namespace tanzen
+
+/// `fmt::print("{}\n", outcome)` prints the block of `to_text`.
+template <>
+struct fmt::formatter<tanzen::Outcome> {
+  constexpr auto parse(fmt::format_parse_context& context) const { return context.begin(); }
+  template <class Context>
+  auto format(const tanzen::Outcome& outcome, Context& context) const {
+    const std::string text = tanzen::to_text(outcome);
+    return std::copy(text.begin(), text.end(), context.out());
+  }
+};

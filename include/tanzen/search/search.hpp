@@ -1,0 +1,65 @@
+#pragma once
+
+#include "tanzen/numeric/random.hpp"
+#include "tanzen/problem/bounds.hpp"
+#include "tanzen/search/iteration.hpp"
+
+#include <coroutine>
+#include <exception>
+#include <utility>
+
+namespace tanzen {
+
+/// What a method begins with. The start has been evaluated already and counted once.
+struct Start {
+  Vector point;
+  double value;        ///< at `point`, to be minimized; infinity where the objective has none there
+  Bounds bounds;       ///< hard limits; none by default
+  Box region;          ///< where a population may be drawn: the region cut by the bounds
+  RandomStream random; ///< all random numbers of the run come from here
+};
+
+/// A method under way: a coroutine that yields an Iteration each time it has done one. Move-only.
+class Search {
+ public:
+  struct promise_type {
+    const Iteration* current = nullptr;
+
+    Search get_return_object() { return Search(std::coroutine_handle<promise_type>::from_promise(*this)); }
+    std::suspend_always initial_suspend() noexcept { return {}; }
+    std::suspend_always final_suspend() noexcept { return {}; }
+    std::suspend_always yield_value(const Iteration& iteration) noexcept {
+      current = &iteration;
+      return {};
+    }
+    void return_void() noexcept {}
+    void unhandled_exception() { throw; }
+  };
+
+  Search(Search&& other) noexcept : handle_(std::exchange(other.handle_, nullptr)) {}
+  Search& operator=(Search&& other) noexcept {
+    std::swap(handle_, other.handle_);
+    return *this;
+  }
+  ~Search() {
+    if (handle_) handle_.destroy();
+  }
+
+  /// Does one iteration. False when the method has returned instead. What the method throws comes out here,
+  /// and ends it.
+  bool next() {
+    handle_.promise().current = nullptr;
+    handle_.resume();
+    return !handle_.done();
+  }
+
+  /// The iteration just done; valid until `next`.
+  [[nodiscard]] const Iteration& iteration() const { return *handle_.promise().current; }
+
+ private:
+  explicit Search(std::coroutine_handle<promise_type> handle) : handle_(handle) {}
+
+  std::coroutine_handle<promise_type> handle_;
+};
+
+} // namespace tanzen

@@ -1,0 +1,39 @@
+#pragma once
+
+#include <cstdint>
+#include <optional>
+
+namespace tanzen {
+
+/// When a run stops. What is unset does not stop it.
+struct StopRules {
+  std::optional<std::int64_t> iterations = 100'000;
+  /// Values of the objective, those for difference gradients included; kept exactly, even inside an iteration.
+  std::optional<std::int64_t> evaluations = 1'000'000;
+  std::optional<double> seconds = {};
+  /// A value to reach, in the problem's sense.
+  std::optional<double> target = {};
+  /// How near to the best value known; needs a problem that knows one.
+  std::optional<double> gap = {};
+  /// On the norm of the projected gradient, for methods that know it.
+  std::optional<double> gradient_tolerance = 1e-8;
+  /// On the step norm, relative to 1 + |x|, in each of the last `window` iterations.
+  std::optional<double> step_tolerance = {};
+  /// On the spread of the values of the last `window` iterations, relative to 1 + |value|. The last step must
+  /// also be below the square root of it, so that jumping between two points of one value is no convergence.
+  std::optional<double> value_tolerance = {};
+  std::int64_t window = 10;
+  /// The run has diverged when the value lies above the start's by this factor, relative to 1 + |start's|,
+  /// after rising in each of the last five iterations, or when the point is no longer finite.
+  double divergence = 1e10;
+};
+
+/// Which gradients a run uses.
+enum class DerivativeMode {
+  automatic, ///< exact where there are any, otherwise central differences
+  exact,
+  forward, ///< forward differences: n more values for a gradient
+  central, ///< central differences: 2 n values for a gradient
+};
+
+} // namespace tanzen

@@ -1,0 +1,97 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+
+#include <cstdint>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace tanzen {
+
+/// Which iterations a trace keeps.
+struct TracePolicy {
+  enum class Spacing { every, geometric };
+  Spacing spacing = Spacing::every;
+  /// Keep each k-th iteration; for geometric spacing the ratio is 1 + 1/k.
+  std::int64_t stride = 1;
+  /// Past this many rows the stride doubles and every other row goes. First and last rows always stay.
+  std::size_t most_rows = 10'000;
+  /// Whether each row holds the point.
+  bool points = false;
+};
+
+/// The table of iterations of one run. Values are in the problem's sense. NaN is what is not known.
+class Trace {
+ public:
+  /// Columns that every trace has, in this order; the method's own follow, then the point.
+  enum Column : std::size_t {
+    iteration,
+    evaluations,
+    gradients,
+    hessians,
+    seconds,
+    value,
+    best_value,
+    gradient_norm,
+    step_norm,
+    violation,
+  };
+  static constexpr std::size_t fixed_columns = 10;
+  [[nodiscard]] static std::span<const std::string_view> fixed_names();
+
+  Trace() = default;
+  Trace(TracePolicy policy, std::vector<std::string> variable_names);
+  /// A finished trace from its cells, row after row: fixed columns, own columns, point where `points` holds.
+  Trace(std::vector<std::string> own_columns, std::vector<std::string> variable_names, bool points,
+        std::vector<double> cells);
+
+  [[nodiscard]] std::size_t rows() const { return width_ == 0 ? 0 : cells_.size() / width_; }
+  [[nodiscard]] bool has_points() const { return policy_.points; }
+  [[nodiscard]] const std::vector<std::string>& method_columns() const { return own_names_; }
+  [[nodiscard]] const std::vector<std::string>& variable_names() const { return variable_names_; }
+  [[nodiscard]] Index dimension() const { return static_cast<Index>(variable_names_.size()); }
+  /// All column names of a row, in order.
+  [[nodiscard]] std::vector<std::string> column_names() const;
+  [[nodiscard]] bool has_column(std::string_view name) const;
+
+  [[nodiscard]] double at(std::size_t row, std::size_t column) const { return cells_[row * width_ + column]; }
+  /// The point of a row; requires `has_points`.
+  [[nodiscard]] Eigen::Map<const Vector> point(std::size_t row) const;
+  /// One column from the first row to the last. Throws InputError for a name that no column has.
+  [[nodiscard]] std::vector<double> column(std::string_view name) const;
+  /// A whole row: fixed columns, own columns, point.
+  [[nodiscard]] std::span<const double> row(std::size_t row) const { return {cells_.data() + row * width_, width_}; }
+
+  /// Adds a method's column if it is new, and says which it is among the method's own. The rows so far do
+  /// not know it. `hint` is where it is probably.
+  std::size_t own_column(std::string_view name, std::size_t hint);
+
+  /// The row of iteration `number`, to be filled: a new one, or the last one again where that was not to be kept.
+  /// Every cell is NaN.
+  std::span<double> next_row(std::int64_t number);
+  [[nodiscard]] std::span<double> last_row() { return {cells_.data() + cells_.size() - width_, width_}; }
+  [[nodiscard]] std::span<double> first_row() { return {cells_.data(), width_}; }
+  /// Whether the last row will stay whatever comes.
+  [[nodiscard]] bool last_row_stays() const { return keep_last_; }
+  /// Keeps the last row.
+  void keep_last_row() { keep_last_ = true; }
+
+ private:
+  [[nodiscard]] std::size_t find_column(std::string_view name) const;
+  [[nodiscard]] bool is_kept(std::int64_t number) const;
+  void thin_out();
+  void add_own_column(std::string_view name);
+
+  TracePolicy policy_;
+  std::vector<std::string> own_names_;
+  std::vector<std::string> variable_names_;
+  std::size_t width_ = 0;
+  std::vector<double> cells_; ///< row after row
+  bool keep_last_ = true;
+  std::int64_t stride_ = 1;
+  std::int64_t next_kept_ = 0; ///< for geometric spacing
+};
+
+} // namespace tanzen

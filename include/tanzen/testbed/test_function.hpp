@@ -1,0 +1,62 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+
+#include <functional>
+#include <limits>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace tanzen::testbed {
+
+/// What makes a function easy or hard, in the literature's words.
+enum class Trait { smooth, convex, separable, unimodal, multimodal, ill_conditioned, plateau, valley, deceptive, non_differentiable };
+
+[[nodiscard]] std::string_view trait_word(Trait trait);
+
+/// The numbers of variables that a function exists for, and the one it is used with when none is named.
+struct Dimensions {
+  Index least = 2;
+  Index most = 2;
+  Index usual = 2;
+
+  static constexpr Index any = 1'000'000;
+  /// One number only.
+  static constexpr Dimensions exactly(Index n) { return {n, n, n}; }
+  static constexpr Dimensions from(Index least, Index usual = 2) { return {least, any, usual}; }
+};
+
+/// A number that shapes a function besides its variables.
+struct Option {
+  std::string name;
+  double usual = 0;
+  double least = -std::numeric_limits<double>::infinity();
+  std::string meaning;
+};
+
+using OptionValues = std::map<std::string, double>;
+
+/// One function of the testbed, defined once: value, derivatives, card, pictures and checks come from this.
+struct TestFunction {
+  std::string name;
+  std::string title;
+  std::string formula; ///< as the literature writes it, for the card
+  std::string source;
+  std::vector<Trait> traits;
+  Dimensions dimensions;
+  std::vector<Option> options = {};
+  std::function<Expr(const TracedPoint& x, const OptionValues& options)> value;
+  std::function<Box(Index n)> region;
+  bool region_is_bounds = false; ///< where the minimum stated holds within the region only
+  std::function<Vector(Index n)> start = {};
+  std::function<std::vector<KnownMinimum>(Index n)> minima;
+};
+
+/// The same interval for all variables.
+[[nodiscard]] std::function<Box(Index)> everywhere(double lower, double upper);
+
+/// One global minimum with the same coordinate everywhere.
+[[nodiscard]] std::function<std::vector<KnownMinimum>(Index)> at_constant(double coordinate, double value);
+
+} // namespace tanzen::testbed

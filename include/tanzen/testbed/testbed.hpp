@@ -1,0 +1,26 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+#include "tanzen/testbed/test_function.hpp"
+
+#include <string_view>
+#include <vector>
+
+namespace tanzen::testbed {
+
+/// All test functions, in the order of the catalogue.
+[[nodiscard]] const std::vector<TestFunction>& all();
+
+[[nodiscard]] std::vector<std::string> names();
+
+/// Throws InputError, with the nearest name, where there is none of that name.
+[[nodiscard]] const TestFunction& find(std::string_view name);
+
+/// A test function as a problem of `dimension` variables (its usual number if 0), with options.
+/// Throws InputError for a dimension that the function does not have, or an unknown option.
+[[nodiscard]] Problem problem(std::string_view name, Index dimension = 0, const OptionValues& options = {});
+
+/// A problem as it is written: `rosenbrock` or `ellipsoid:dim=10,condition=1e6`.
+[[nodiscard]] Problem parse_problem(std::string_view specification);
+
+} // namespace tanzen::testbed

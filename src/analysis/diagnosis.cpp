@@ -1,0 +1,141 @@
+#include "tanzen/analysis/diagnosis.hpp"
+
+#include "tanzen/base/text.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+/// What the tests on a trace look at.
+struct Evidence {
+  const Problem& problem;
+  const Outcome& outcome;
+  const std::optional<Curvature>& curvature;
+  std::vector<double> values; ///< to be minimized
+};
+
+using Hint = std::optional<std::string>;
+
+/// The step setting of a method that keeps it fixed: the trace's step column does not change.
+std::optional<double> fixed_step(const Outcome& outcome) {
+  if (!outcome.trace.has_column("step")) return std::nullopt;
+  std::vector<double> steps = outcome.trace.column("step");
+  std::erase_if(steps, [](double step) { return std::isnan(step); });
+  const bool is_fixed = !steps.empty() && std::ranges::all_of(steps, [&](double step) { return step == steps.front(); });
+  return is_fixed ? std::optional(steps.front()) : std::nullopt;
+}
+
+/// The longest stable fixed step of steepest descent, 2 divided by the largest curvature to be minimized.
+std::optional<double> stable_step(const Evidence& evidence) {
+  if (!evidence.curvature) return std::nullopt;
+  const double largest = (evidence.problem.sign() * evidence.curvature->eigenvalues).maxCoeff();
+  return largest > 0 ? std::optional(2 / largest) : std::nullopt;
+}
+
+std::string step_advice(const Evidence& evidence, double step) {
+  const auto stable = stable_step(evidence);
+  if (!stable || step < *stable) return fmt::format("so the step {} is too long; try a shorter one", number_text(step));
+  return fmt::format("so the step {} is too long (a step below {} is stable for the curvature seen)", number_text(step),
+                     short_number(*stable, 3));
+}
+
+Hint rising_values(const Evidence& evidence) {
+  const auto& values = evidence.values;
+  const auto step = fixed_step(evidence.outcome);
+  if (!step || evidence.outcome.converged() || values.size() < 4) return std::nullopt;
+  constexpr std::size_t most_shown = 12;
+  const std::size_t looked = std::min(most_shown, values.size() - 1);
+  std::size_t rises = 0;
+  for (std::size_t k = values.size() - looked; k < values.size(); ++k) {
+    if (values[k] > values[k - 1] || !std::isfinite(values[k])) ++rises;
+  }
+  if (5 * rises < 4 * looked || !(values.back() > values.front())) return std::nullopt;
+  return fmt::format("the value rose in {} of the last {} iterations, {}", rises, looked, step_advice(evidence, *step));
+}
+
+Hint two_cycle(const Evidence& evidence) {
+  const Trace& trace = evidence.outcome.trace;
+  constexpr std::size_t looked = 6;
+  if (evidence.outcome.converged() || !trace.has_points() || trace.rows() < looked + 3) return std::nullopt;
+  constexpr double same = 1e-6;
+  for (std::size_t k = trace.rows() - looked; k < trace.rows(); ++k) {
+    const double jump = (trace.point(k) - trace.point(k - 1)).norm();
+    const bool comes_back = (trace.point(k) - trace.point(k - 2)).norm() <= same * jump;
+    const bool is_neighbour = trace.at(k, Trace::iteration) == trace.at(k - 1, Trace::iteration) + 1;
+    if (!(jump > 0) || !comes_back || !is_neighbour) return std::nullopt;
+  }
+  const std::size_t last = trace.rows() - 1;
+  const std::string places = fmt::format("the path flips between the two points {} and {}",
+                                         point_text(trace.point(last - 1), 4), point_text(trace.point(last), 4));
+  const auto step = fixed_step(evidence.outcome);
+  return step ? places + ", " + step_advice(evidence, *step) : places + " and will do so for ever";
+}
+
+Hint best_on_bound(const Evidence& evidence) {
+  const Bounds& bounds = evidence.problem.bounds();
+  const Vector& point = evidence.outcome.point;
+  std::vector<std::string> names;
+  for (Index i = 0; i < point.size(); ++i) {
+    const bool is_on = point[i] <= bounds.lower()[i] || point[i] >= bounds.upper()[i];
+    if (is_on) names.push_back(evidence.outcome.variable_names[static_cast<std::size_t>(i)]);
+  }
+  if (names.empty()) return std::nullopt;
+  constexpr std::size_t most_named = 5;
+  if (names.size() > most_named) {
+    names.resize(most_named);
+    names.emplace_back("...");
+  }
+  return fmt::format("the best point sits on a bound of {}: a better one may lie beyond", joined(names, ", "));
+}
+
+Hint saddle(const Evidence& evidence) {
+  if (!evidence.curvature || evidence.outcome.status != Status::gradient) return std::nullopt;
+  const bool is_saddle = evidence.curvature->kind == PointKind::saddle;
+  const PointKind wrong = evidence.outcome.sense == Sense::minimize ? PointKind::maximum : PointKind::minimum;
+  if (!is_saddle && evidence.curvature->kind != wrong) return std::nullopt;
+  return fmt::format("the gradient is zero here, but the point is a {}: start a little beside it", point_kind_word(evidence.curvature->kind));
+}
+
+/// The run was still making progress when its limit came.
+Hint limit_too_small(const Evidence& evidence) {
+  const Status status = evidence.outcome.status;
+  if (status != Status::iterations && status != Status::evaluations && status != Status::time) return std::nullopt;
+  const auto& values = evidence.values;
+  if (values.size() < 8) return std::nullopt;
+  const double middle = *std::min_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(values.size() * 3 / 4));
+  const double end = *std::ranges::min_element(values);
+  // A hundredth of the whole way in the last quarter is more than the tail of a settled run.
+  if (!(middle - end > 0.01 * (values.front() - end))) return std::nullopt;
+  return "the value was still falling when the limit came: allow more";
+}
+
+Hint no_value(const Evidence& evidence) {
+  if (!std::isnan(evidence.outcome.start_value)) return std::nullopt;
+  return fmt::format("the objective has no value at the start {}: begin inside its domain", point_text(evidence.outcome.start));
+}
+
+} // namespace
+
+Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
+  Diagnosis diagnosis;
+  if (!std::isnan(outcome.value)) diagnosis.curvature = curvature_at(problem, outcome.point);
+  Evidence evidence{problem, outcome, diagnosis.curvature, outcome.trace.column("value")};
+  std::erase_if(evidence.values, [](double value) { return std::isnan(value); });
+  for (double& value : evidence.values) value *= problem.sign();
+  for (const auto test : {no_value, rising_values, two_cycle, saddle, best_on_bound, limit_too_small}) {
+    if (auto hint = test(evidence)) diagnosis.hints.push_back(std::move(*hint));
+  }
+  return diagnosis;
+}
+
+std::string to_text(const Diagnosis& diagnosis) {
+  std::string text;
+  if (diagnosis.curvature) text += block_line("curvature", to_text(*diagnosis.curvature));
+  for (const std::string& hint : diagnosis.hints) text += block_line("hint", hint);
+  return text;
+}
+
+} // namespace tanzen

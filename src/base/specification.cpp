@@ -1,0 +1,33 @@
+#include "tanzen/base/specification.hpp"
+
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace tanzen {
+
+Specification Specification::parse(std::string_view text) {
+  Specification parsed;
+  const std::size_t colon = text.find(':');
+  parsed.name = std::string(trimmed(text.substr(0, colon)));
+  if (parsed.name.empty()) {
+    throw InputError(fmt::format("'{}' has no name; write name or name:option=value,option=value", clipped(text)));
+  }
+  if (colon == std::string_view::npos) return parsed;
+  for (const std::string& piece : split(text.substr(colon + 1), ',')) {
+    const std::size_t equals = piece.find('=');
+    if (equals == std::string::npos || equals == 0) {
+      throw InputError(fmt::format("in '{}' the option '{}' has no value; write option=value", clipped(text), clipped(piece, 40)));
+    }
+    std::string key(trimmed(std::string_view(piece).substr(0, equals)));
+    std::string value(trimmed(std::string_view(piece).substr(equals + 1)));
+    const bool is_repeated = std::ranges::any_of(parsed.options, [&](const auto& option) { return option.first == key; });
+    if (is_repeated) throw InputError(fmt::format("in '{}' the option '{}' is given twice", clipped(text), key));
+    parsed.options.emplace_back(std::move(key), std::move(value));
+  }
+  return parsed;
+}
+
+} // namespace tanzen

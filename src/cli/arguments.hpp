@@ -1,0 +1,68 @@
+#pragma once
+
+#include "commands.hpp"
+
+#include "tanzen/search/run.hpp"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace tanzen::cli {
+
+/// An option that takes a number; its message names the option and what would be right.
+CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target, const std::string& help,
+                        double least = -std::numeric_limits<double>::infinity());
+CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target, const std::string& help,
+                       std::int64_t least = 1);
+
+/// The seed: a whole number from 0.
+void add_seed(CLI::App& command, std::uint64_t& seed);
+
+/// A point as it is typed: `3,4` in the order of the variables, or `y=4,x=3`.
+[[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables, std::string_view what);
+
+/// Intervals as they are typed: `-5:5` for all variables, `x=-5:5,y=0:2` by name, others as in `rest`. A side may be
+/// left out where `open` allows it.
+[[nodiscard]] Box parse_box(std::string_view text, const std::vector<std::string>& variables, const Box& rest, bool open,
+                            std::string_view what);
+
+/// How a problem is named on the command line.
+class ProblemArguments {
+ public:
+  /// `--formula`, `--variables`, `--region`, `--bounds`, `--fix`, `--maximize`, `--minimize`.
+  void add_to(CLI::App& command);
+
+  /// A testbed name, one of the additions, or the formula. Throws InputError where there is none or both.
+  [[nodiscard]] Problem problem(const Additions& additions, const std::string& name) const;
+  [[nodiscard]] bool has_formula() const { return formula_.has_value(); }
+
+ private:
+  [[nodiscard]] Problem from_formula() const;
+
+  std::optional<std::string> formula_;
+  std::string variables_;
+  std::string region_;
+  std::string bounds_;
+  std::vector<std::string> fixed_;
+  bool maximize_ = false;
+  bool minimize_ = false;
+};
+
+/// Limits, tolerances and targets.
+class StopArguments {
+ public:
+  void add_to(CLI::App& command);
+  /// The defaults with what was typed. A number of iterations is done exactly: tolerances that were not typed are off.
+  [[nodiscard]] StopRules rules() const;
+  [[nodiscard]] std::optional<double> gap() const { return gap_; }
+
+ private:
+  std::optional<std::int64_t> iterations_, evaluations_;
+  std::optional<double> seconds_, target_, gap_, gradient_tolerance_, step_tolerance_, value_tolerance_;
+};
+
+/// `--derivative exact|forward|central`.
+void add_derivative(CLI::App& command, DerivativeMode& mode);
+
+} // namespace tanzen::cli

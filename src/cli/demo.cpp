@@ -1,0 +1,124 @@
+#include "commands.hpp"
+#include "comparison_text.hpp"
+#include "iteration_table.hpp"
+#include "table.hpp"
+
+#include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/figure/render.hpp"
+#include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/files/trace_file.hpp"
+#include "tanzen/testbed/testbed.hpp"
+
+#include <cmath>
+#include <filesystem>
+#include <memory>
+
+namespace tanzen::cli {
+namespace {
+
+/// The guided tour: three small acts on the pottery studio's problems and two test functions.
+class Demo {
+ public:
+  Demo(const Context& context, std::filesystem::path folder) : context_(context), folder_(std::move(folder)) {
+    std::error_code error;
+    std::filesystem::create_directories(folder_, error);
+    if (error) throw FileError(fmt::format("cannot make the folder {}: {}", folder_.string(), error.message()));
+  }
+
+  void play() {
+    one_variable();
+    the_step();
+    three_methods();
+    what_next();
+  }
+
+ private:
+  void heading(std::string_view text) const { context_.print("\n{}\n{}\n\n", text, std::string(character_count(text), '-')); }
+
+  Outcome run_and_draw(const Problem& problem, const Method& method, RunOptions options, const std::string& name) const {
+    options.trace.points = true;
+    Outcome outcome = run(problem, method, options);
+    write_trace(folder_ / (name + ".csv"), outcome);
+    render(solve_figure(problem, outcome), folder_ / (name + ".png"));
+    return outcome;
+  }
+
+  void one_variable() const {
+    heading("1. One variable: how long should the kiln hold its top temperature?");
+    const Problem firing = Problem::from_formula("1.8*hours + 40*exp(-0.9*hours)").named("firing").region({0}, {8});
+    context_.print("  An hour costs 1.8 in gas; too short a firing spoils pots: minimize {}\n\n", firing.formula());
+    const Outcome outcome = run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");
+    context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true), to_text(outcome), to_text(diagnose(firing, outcome)));
+  }
+
+  void the_step() const {
+    heading("2. The step: too long, long, right");
+    const Problem burner = Problem::from_formula("(air - 1)^2 + (gas + 2)^2 + 5").named("burner");
+    context_.print("  Steepest descent on {} from (6, -9), with three steps: the values\n\n", burner.formula());
+    const double steps[] = {1.02, 0.97, 0.3};
+    std::vector<Outcome> outcomes;
+    Table table;
+    table.column("iteration");
+    for (const double step : steps) {
+      RunOptions options{.start = Coordinates{6, -9}, .stop = {.iterations = 40, .gradient_tolerance = std::nullopt}};
+      outcomes.push_back(run_and_draw(burner, method("gradient-descent", {{"step", step}}), options, "2-step-" + number_text(step)));
+      table.column("step " + number_text(step));
+    }
+    for (const std::size_t row : {0, 1, 2, 3, 5, 10, 20, 40}) {
+      std::vector<std::string> cells{std::to_string(row)};
+      for (const Outcome& outcome : outcomes) cells.push_back(short_number(outcome.trace.at(row, Trace::value), 8));
+      table.row(std::move(cells));
+    }
+    context_.print("{}\n", table.text());
+    const char* verdicts[] = {"leaves", "jumps from side to side, slowly home", "goes home"};
+    for (std::size_t k = 0; k < outcomes.size(); ++k) {
+      context_.print("{}", block_line(fmt::format("step {}", number_text(steps[k])), verdicts[k]));
+      for (const std::string& hint : diagnose(burner, outcomes[k]).hints) context_.print("{}", block_line("", hint));
+    }
+  }
+
+  void three_methods() const {
+    heading("3. Three methods on a curved valley and on a rugged bowl");
+    ComparisonPlan plan;
+    plan.problems = {testbed::problem("rosenbrock"), testbed::problem("rastrigin")};
+    plan.methods = {method("gradient-descent", {{"rule", "backtracking"}}), method("nelder-mead"), method("differential-evolution")};
+    plan.repeats = 11;
+    plan.stop = {.evaluations = 40'000};
+    for (const auto& result : compare(plan)) context_.print("{}\n", comparison_table(result));
+    context_.print("{}", comparison_notes(plan));
+    for (const Problem& problem : plan.problems) {
+      for (const Method& each : plan.methods) {
+        (void)run_and_draw(problem, each, {.seed = 3, .start = Coordinates{-1.2, 1}, .stop = plan.stop}, "3-" + problem.name() + "-" + each.name());
+      }
+    }
+    context_.print("\n  No method is best on both: the simplex search follows the valley at a tenth of the cost,\n"
+                   "  only the population finds the deepest of the pits every time.\n");
+  }
+
+  void what_next() const {
+    heading("What to try next");
+    context_.print("  Pictures and traces of every run above are in {}/\n\n", folder_.string());
+    for (const char* command : {"tanzen problems", "tanzen methods gradient-descent",
+                                "tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png",
+                                "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.4 --from 3,4"}) {
+      context_.print("  {}\n", command);
+    }
+  }
+
+  const Context& context_;
+  std::filesystem::path folder_;
+};
+
+} // namespace
+
+void add_demo(CLI::App& program, Context& context) {
+  auto* command = program.add_subcommand("demo", "a guided tour: three small acts, with pictures");
+  auto folder = std::make_shared<std::string>("tanzen-demo");
+  command->add_option("--folder", *folder, "where traces and pictures go (tanzen-demo)")->type_name("FOLDER");
+  command->footer("Example: tanzen demo --folder tour");
+  command->callback([folder, &context] { Demo(context, *folder).play(); });
+}
+
+} // namespace tanzen::cli

@@ -1,0 +1,173 @@
+#include "arguments.hpp"
+#include "commands.hpp"
+#include "interrupt.hpp"
+#include "iteration_table.hpp"
+#include "table.hpp"
+
+#include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/figure/render.hpp"
+#include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/files/outcome_file.hpp"
+#include "tanzen/files/trace_file.hpp"
+
+#include <cmath>
+#include <memory>
+
+namespace tanzen::cli {
+namespace {
+
+/// Up to this many variables the points are kept for the picture and the hints, and shown in the table.
+constexpr Index most_kept = 50, most_shown = 3;
+
+struct SolveOptions {
+  std::string name;
+  ProblemArguments problem;
+  std::vector<std::string> methods;
+  std::string from;
+  std::uint64_t seed = 1;
+  std::optional<std::int64_t> repeats;
+  StopArguments stop;
+  DerivativeMode derivative = DerivativeMode::automatic;
+  std::optional<std::int64_t> every;
+  std::string trace;
+  std::string figure;
+  bool show_points = false;
+  bool quiet = false;
+  bool as_json = false;
+};
+
+int exit_code_of(Status status) {
+  if (is_converged(status)) return 0;
+  if (status == Status::failed) return 3;
+  return status == Status::interrupted ? 130 : 1;
+}
+
+/// A method that cannot keep within bounds is refused a problem that has them, with the names of those that can.
+void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue) {
+  if (!problem.bounds().any() || !method.card().bounds.empty()) return;
+  std::vector<std::string> able;
+  for (const Method& each : catalogue.all()) {
+    if (!each.card().bounds.empty()) able.push_back(each.name());
+  }
+  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(), problem.name(), joined(able, ", ")));
+}
+
+class Solver {
+ public:
+  Solver(const Context& context, const SolveOptions& options)
+      : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)), method_(chosen_method()) {
+    check_bounds(problem_, method_, context.additions.methods);
+    if (!options.trace.empty()) check_trace_name(options.trace);
+    if (!options.figure.empty()) check_figure_name(options.figure);
+    if (options.repeats && (!options.trace.empty() || !options.figure.empty())) {
+      throw InputError("--trace and --figure show one run; leave --repeats away");
+    }
+  }
+
+  int solve() {
+    if (options_.repeats) return solve_repeatedly();
+    const InterruptGuard guard;
+    const Outcome outcome = run(problem_, method_, run_options(0));
+    const Diagnosis diagnosis = diagnose(problem_, outcome);
+    if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnosis));
+    else print(outcome, diagnosis);
+    write_files(outcome);
+    return exit_code_of(outcome.status);
+  }
+
+ private:
+  Method chosen_method() const {
+    if (options_.methods.size() > 1) throw InputError("solve runs one method; 'tanzen compare' takes several --with");
+    return context_.additions.methods.parse(options_.methods.empty() ? "nelder-mead" : options_.methods.front());
+  }
+
+  RunOptions run_options(std::uint64_t run_number) const {
+    RunOptions options;
+    options.seed = options_.seed + run_number;
+    // Repeats differ by their starts too, so they do not take the problem's own.
+    options.repeat = options_.repeats ? 1 : 0;
+    if (!options_.from.empty()) options.start = parse_point(options_.from, problem_.variable_names(), "--from");
+    options.stop = options_.stop.rules();
+    options.derivative = options_.derivative;
+    options.trace.points = options_.show_points || problem_.dimension() <= most_kept;
+    options.observer = InterruptGuard::observer();
+    return options;
+  }
+
+  void print_header(const Outcome& outcome) const {
+    context_.print("\n  {}, {}, {}    {}\n", problem_.name(), counted(problem_.dimension(), "variable"),
+                   problem_.sense() == Sense::minimize ? "minimize" : "maximize", method_.label());
+    const std::string value = std::isnan(outcome.start_value) ? "none" : short_number(outcome.start_value, 10);
+    context_.print("  start {}  value {}\n\n", point_text(outcome.start), value);
+  }
+
+  void print(const Outcome& outcome, const Diagnosis& diagnosis) const {
+    print_header(outcome);
+    const bool points = options_.show_points || problem_.dimension() <= most_shown;
+    if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points));
+    context_.print("{}{}", to_text(outcome), to_text(diagnosis));
+  }
+
+  void write_files(Outcome outcome) const {
+    if (!options_.figure.empty()) {
+      render(solve_figure(problem_, outcome), options_.figure);
+      if (!options_.as_json) context_.print("{}", block_line("figure", options_.figure));
+    }
+    if (!options_.trace.empty()) {
+      write_trace(options_.trace, outcome);
+      if (!options_.as_json) context_.print("{}", block_line("trace", options_.trace));
+    }
+  }
+
+  int solve_repeatedly() const {
+    const InterruptGuard guard;
+    Table table;
+    for (const char* heading : {"seed", "status", "value", "evaluations", "point"}) table.column(heading);
+    int code = 0;
+    std::int64_t converged = 0, done = 0;
+    for (; done < *options_.repeats && !InterruptGuard::is_asked(); ++done) {
+      const Outcome outcome = run(problem_, method_, run_options(static_cast<std::uint64_t>(done)));
+      converged += outcome.converged() ? 1 : 0;
+      code = std::max(code, exit_code_of(outcome.status));
+      if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnose(problem_, outcome)));
+      table.row({std::to_string(outcome.seed), std::string(status_word(outcome.status)), short_number(outcome.value, 10),
+                 std::to_string(outcome.counts.evaluations), point_text(outcome.point, 6, 4)});
+    }
+    if (!options_.as_json) {
+      context_.print("\n{}\n{}", table.text(), block_line("converged", fmt::format("{} of {}", converged, done)));
+    }
+    return code;
+  }
+
+  const Context& context_;
+  const SolveOptions& options_;
+  Problem problem_;
+  Method method_;
+};
+
+} // namespace
+
+void add_solve(CLI::App& program, Context& context) {
+  auto* command = program.add_subcommand("solve", "one run: the iterations, the outcome, what to make of it");
+  auto options = std::make_shared<SolveOptions>();
+  command->add_option("problem", options->name, "a problem, with options after a colon: rosenbrock:dim=10")->type_name("PROBLEM");
+  options->problem.add_to(*command);
+  command->add_option("--with", options->methods, "the method, with settings after a colon (nelder-mead)")->type_name("METHOD")->allow_extra_args(false);
+  command->add_option("--from", options->from, "where to begin: 3,4 or y=4,x=3")->type_name("POINT");
+  add_seed(*command, options->seed);
+  add_count(*command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
+  options->stop.add_to(*command);
+  add_derivative(*command, options->derivative);
+  add_count(*command, "--every", options->every, "show every k-th iteration; 1 shows all");
+  command->add_flag("--show-points", options->show_points, "show the points, however many variables there are");
+  command->add_flag("--quiet", options->quiet, "no iterations, only what came out");
+  command->add_option("--trace", options->trace, "write the iterations: a .csv or .jsonl file")->type_name("FILE");
+  command->add_option("--figure", options->figure, "draw the run: a .png, .svg or .pdf file")->type_name("FILE");
+  command->add_flag("--json", options->as_json, "one object for machines");
+  command->footer("Example: tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");
+  command->callback([options, &context] { context.exit_code = Solver(context, *options).solve(); });
+}
+
+} // namespace tanzen::cli

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace tanzen::cli {
+
+/// A table of text: numbers to the right, words to the left.
+class Table {
+ public:
+  enum class Align { left, right };
+
+  void column(std::string heading, Align align = Align::right);
+  void row(std::vector<std::string> cells);
+  [[nodiscard]] bool empty() const { return rows_.empty(); }
+  /// Every line indented by two, columns two apart.
+  [[nodiscard]] std::string text() const;
+
+ private:
+  struct Column {
+    std::string heading;
+    Align align;
+  };
+  [[nodiscard]] std::string line(const std::vector<std::string>& cells, const std::vector<std::size_t>& widths) const;
+
+  std::vector<Column> columns_;
+  std::vector<std::vector<std::string>> rows_;
+};
+
+} // namespace tanzen::cli

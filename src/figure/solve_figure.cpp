@@ -1,0 +1,210 @@
+#include "tanzen/figure/solve_figure.hpp"
+
+#include "tanzen/base/text.hpp"
+#include "tanzen/figure/field.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
+std::vector<double> coordinate(const Trace& trace, Index k) {
+  std::vector<double> values;
+  for (std::size_t row = 0; row < trace.rows(); ++row) values.push_back(trace.point(row)[k]);
+  return values;
+}
+
+/// Rows to mark: the first, and each that lies far enough from the last one marked, so that thousands of small steps
+/// do not become a blot.
+std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::vector<double>& y, double width, double height) {
+  constexpr double apart = 0.012;
+  constexpr std::size_t most = 400;
+  std::vector<std::size_t> marked;
+  for (std::size_t row = 0; row < x.size() && marked.size() < most; ++row) {
+    const bool is_far = marked.empty() || std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
+    if (is_far && std::isfinite(x[row]) && std::isfinite(y[row])) marked.push_back(row);
+  }
+  return marked;
+}
+
+/// The run on the picture: a line with dots, a ring at its start, a diamond at its end.
+void add_path(Panel& panel, const std::vector<double>& x, const std::vector<double>& y, const Box& box, bool connected) {
+  const Vector size = box.width();
+  if (connected) panel.layers.emplace_back(LineLayer{.x = x, .y = y, .width = 1.6, .cased = true});
+  PointLayer dots{.marker = Marker::dot, .size = 0.6};
+  for (const std::size_t row : rows_to_mark(x, y, size[0], size.size() > 1 ? size[1] : 1)) {
+    dots.x.push_back(x[row]);
+    dots.y.push_back(y[row]);
+  }
+  panel.layers.emplace_back(std::move(dots));
+  panel.layers.emplace_back(PointLayer{.x = {x.front()}, .y = {y.front()}, .marker = Marker::ring, .size = 1.7, .label = "start"});
+  panel.layers.emplace_back(PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .size = 1.7, .label = "end"});
+}
+
+void add_known_minima(Panel& panel, const Problem& problem, const Box& box) {
+  PointLayer crosses{.marker = Marker::cross, .color = "#ffffff", .size = 1.4,
+                     .label = problem.sense() == Sense::minimize ? "known minimum" : "known maximum"};
+  for (const KnownMinimum& minimum : problem.known_minima()) {
+    if (!box.contains(minimum.point)) continue;
+    crosses.x.push_back(minimum.point[0]);
+    crosses.y.push_back(minimum.point[1]);
+  }
+  if (!crosses.x.empty()) panel.layers.emplace_back(std::move(crosses));
+}
+
+std::string axis_name(const Variable& variable) {
+  return variable.unit.empty() ? variable.name : fmt::format("{} ({})", variable.name, variable.unit);
+}
+
+Panel contour_panel(const Problem& problem, const Trace& trace) {
+  const Box box = picture_box(problem, trace);
+  Panel panel;
+  panel.title = "path";
+  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
+  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
+  panel.width = 1.45;
+  panel.layers.emplace_back(landscape_field(problem, box));
+  add_known_minima(panel, problem, box);
+  add_path(panel, coordinate(trace, 0), coordinate(trace, 1), box, true);
+  return panel;
+}
+
+Panel curve_panel(const Problem& problem, const Trace& trace) {
+  constexpr Index resolution = 1000;
+  const Box box = picture_box(problem, trace);
+  const Vector x = Vector::LinSpaced(resolution, box.lower[0], box.upper[0]);
+  LineLayer curve{.x = {x.begin(), x.end()}, .y = {}, .color = std::string(series_colors[0]), .width = 2};
+  const auto worker = problem.objective().worker();
+  Vector point(1);
+  for (const double value : x) {
+    point[0] = value;
+    const double y = worker->value(point);
+    curve.y.push_back(std::isfinite(y) ? y : unknown);
+  }
+  Panel panel;
+  panel.title = "iterates on the curve";
+  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
+  panel.y.label = "value";
+  panel.y.logarithmic = wants_logarithm(curve.y);
+  panel.width = 1.2;
+  const auto [least, most] = std::ranges::minmax_element(curve.y, {}, [](double v) { return std::isnan(v) ? 0 : v; });
+  Box picture{Vector{{box.lower[0], *least}}, Vector{{box.upper[0], std::max(*most, *least + 1e-300)}}};
+  panel.layers.emplace_back(std::move(curve));
+  add_path(panel, coordinate(trace, 0), trace.column("value"), picture, false);
+  return panel;
+}
+
+/// One column of the trace against the iterations, with dots where they are few.
+Panel history_panel(const std::string& label, std::vector<double> iterations, std::vector<double> values) {
+  constexpr std::size_t most_dots = 60;
+  Panel panel;
+  panel.title = label;
+  panel.x.label = "iteration";
+  panel.y.logarithmic = wants_logarithm(values);
+  for (double& value : values) {
+    if (!std::isfinite(value)) value = unknown;
+  }
+  const bool dotted = values.size() <= most_dots;
+  if (dotted) panel.layers.emplace_back(PointLayer{.x = iterations, .y = values, .color = std::string(series_colors[0]), .size = 0.7});
+  panel.layers.emplace_back(LineLayer{.x = std::move(iterations), .y = std::move(values), .color = std::string(series_colors[0])});
+  return panel;
+}
+
+/// The value, or where the best is known and the gap spans decades, the gap.
+Panel value_panel(const Outcome& outcome) {
+  std::vector<double> iterations = outcome.trace.column("iteration");
+  std::vector<double> values = outcome.trace.column("value");
+  if (outcome.best_known) {
+    std::vector<double> gaps = values;
+    const double sign = outcome.sense == Sense::minimize ? 1 : -1;
+    for (double& gap : gaps) {
+      gap = sign * (gap - *outcome.best_known);
+      if (!(gap > 0)) gap = unknown; // at the last digit of the best value
+    }
+    if (wants_logarithm(gaps)) return history_panel("gap to the best value known", std::move(iterations), std::move(gaps));
+  }
+  return history_panel("value", std::move(iterations), std::move(values));
+}
+
+bool has_numbers(const std::vector<double>& values) {
+  return std::ranges::any_of(values, [](double value) { return std::isfinite(value); });
+}
+
+Panel variables_panel(const Problem& problem, const Trace& trace) {
+  Panel panel;
+  panel.title = "variables";
+  panel.x.label = "iteration";
+  constexpr Index most_labelled = 8;
+  const Index n = problem.dimension();
+  const std::vector<double> iterations = trace.column("iteration");
+  for (Index k = 0; k < std::min<Index>(n, 40); ++k) {
+    const auto series = static_cast<std::size_t>(k);
+    LineLayer line{.x = iterations, .y = coordinate(trace, k), .color = std::string(series_colors[series % series_colors.size()]),
+                   .width = n <= most_labelled ? 2.0 : 1.0};
+    if (n <= most_labelled) line.label = problem.variables()[series].name;
+    panel.layers.emplace_back(std::move(line));
+  }
+  return panel;
+}
+
+std::string caption_of(const Outcome& outcome) {
+  return fmt::format("{} on {}, {} variables, from {}, seed {}: {}", outcome.method_label, outcome.problem, outcome.dimension(),
+                     point_text(outcome.start, 4, 4), outcome.seed, outcome.message);
+}
+
+} // namespace
+
+Box picture_box(const Problem& problem, const Trace& trace) {
+  Box box = problem.region();
+  const bool has_region = problem.has_region();
+  for (Index k = 0; k < problem.dimension(); ++k) {
+    std::vector<double> values = coordinate(trace, k);
+    std::erase_if(values, [](double value) { return !std::isfinite(value); });
+    if (values.empty()) continue;
+    double& lower = box.lower[k];
+    double& upper = box.upper[k];
+    const double widest = 3 * (upper - lower);
+    double least = *std::ranges::min_element(values), most = *std::ranges::max_element(values);
+    if (!has_region && most - least < widest) {
+      const double margin = 0.25 * std::max(most - least, 1e-6 * (1 + std::abs(most)));
+      lower = least - margin;
+      upper = most + margin;
+      continue;
+    }
+    const double center = 0.5 * (lower + upper);
+    least = std::max(least, center - widest / 2);
+    most = std::min(most, center + widest / 2);
+    const double margin = 0.05 * (upper - lower);
+    if (least < lower) lower = least - margin;
+    if (most > upper) upper = most + margin;
+  }
+  return box;
+}
+
+Figure solve_figure(const Problem& problem, const Outcome& outcome) {
+  Figure figure;
+  figure.title = fmt::format("{}, {}", outcome.problem, outcome.method_label);
+  figure.caption = caption_of(outcome);
+  const Trace& trace = outcome.trace;
+  if (problem.dimension() == 1 && trace.has_points()) figure.panels.push_back(curve_panel(problem, trace));
+  if (problem.dimension() == 2 && trace.has_points()) figure.panels.push_back(contour_panel(problem, trace));
+  figure.panels.push_back(value_panel(outcome));
+  if (figure.panels.size() > 1) return figure;
+
+  figure.arrangement = Figure::Arrangement::stacked;
+  const std::vector<double> iterations = trace.column("iteration");
+  const bool has_gradient = has_numbers(trace.column("gradient_norm"));
+  std::vector<double> norms = trace.column(has_gradient ? "gradient_norm" : "step_norm");
+  for (double& norm : norms) {
+    if (norm == 0) norm = unknown; // a logarithmic axis has no zero
+  }
+  figure.panels.push_back(history_panel(has_gradient ? "gradient norm" : "step norm", iterations, std::move(norms)));
+  if (trace.has_points()) figure.panels.push_back(variables_panel(problem, trace));
+  return figure;
+}
+
+} // namespace tanzen

@@ -1,0 +1,124 @@
+#include "tanzen/files/outcome_file.hpp"
+
+#include "tanzen/base/errors.hpp"
+
+#include "json_numbers.hpp"
+
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+using files::Json;
+using files::number_from_json;
+using files::vector_from_json;
+
+Json optional_number(const std::optional<double>& value) { return value ? files::to_json(*value) : Json(nullptr); }
+
+std::optional<double> number_or_none(const Json& json) {
+  return json.is_null() ? std::nullopt : std::optional(number_from_json(json));
+}
+
+Json curvature_to_json(const std::optional<Curvature>& curvature) {
+  if (!curvature) return nullptr;
+  return {{"kind", point_kind_word(curvature->kind)}, {"eigenvalues", files::to_json(curvature->eigenvalues)}};
+}
+
+std::optional<Curvature> curvature_from_json(const Json& json) {
+  if (json.is_null()) return std::nullopt;
+  Curvature curvature;
+  curvature.eigenvalues = vector_from_json(json.at("eigenvalues"));
+  const auto word = json.at("kind").get<std::string>();
+  using enum PointKind;
+  for (const PointKind kind : {minimum, maximum, saddle, degenerate, on_bounds}) {
+    if (point_kind_word(kind) == word) curvature.kind = kind;
+  }
+  return curvature;
+}
+
+DiagnosedOutcome from_json(const Json& json) {
+  DiagnosedOutcome read;
+  Outcome& outcome = read.outcome;
+  outcome.problem = json.at("problem").get<std::string>();
+  outcome.variable_names = json.at("variables").get<std::vector<std::string>>();
+  outcome.sense = json.at("sense") == "maximize" ? Sense::maximize : Sense::minimize;
+  outcome.method = json.at("method").get<std::string>();
+  outcome.method_label = json.at("label").get<std::string>();
+  for (const auto& [name, value] : json.at("settings").items()) {
+    outcome.settings.push_back({name, value.get<std::string>(), "", ""});
+  }
+  outcome.seed = json.at("seed").get<std::uint64_t>();
+  outcome.start = vector_from_json(json.at("start"));
+  outcome.start_value = number_from_json(json.at("start_value"));
+  const auto word = json.at("status").get<std::string>();
+  const auto status = status_from_word(word);
+  if (!status) throw InputError(fmt::format("there is no status '{}'", word));
+  outcome.status = *status;
+  outcome.message = json.at("message").get<std::string>();
+  outcome.value = number_from_json(json.at("value"));
+  outcome.point = vector_from_json(json.at("point"));
+  outcome.last_value = number_from_json(json.at("last_value"));
+  outcome.last_point = vector_from_json(json.at("last_point"));
+  outcome.iterations = json.at("iterations").get<std::int64_t>();
+  outcome.counts = {json.at("evaluations").get<std::int64_t>(), json.at("gradients").get<std::int64_t>(),
+                    json.at("hessians").get<std::int64_t>()};
+  outcome.seconds = number_from_json(json.at("seconds"));
+  outcome.gap = number_or_none(json.at("gap"));
+  outcome.distance = number_or_none(json.at("distance"));
+  outcome.violation = number_from_json(json.at("violation"));
+  outcome.gradient_norm = number_from_json(json.at("gradient_norm"));
+  read.diagnosis.curvature = curvature_from_json(json.at("curvature"));
+  read.diagnosis.hints = json.at("hints").get<std::vector<std::string>>();
+  return read;
+}
+
+} // namespace
+
+std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) {
+  Json settings = Json::object();
+  for (const auto& setting : outcome.settings) settings[setting.name] = setting.value;
+  const Json json = {
+      {"problem", outcome.problem},
+      {"dimension", outcome.dimension()},
+      {"variables", outcome.variable_names},
+      {"sense", outcome.sense == Sense::minimize ? "minimize" : "maximize"},
+      {"method", outcome.method},
+      {"label", outcome.method_label},
+      {"settings", settings},
+      {"seed", outcome.seed},
+      {"start", files::to_json(outcome.start)},
+      {"start_value", files::to_json(outcome.start_value)},
+      {"status", status_word(outcome.status)},
+      {"converged", outcome.converged()},
+      {"message", outcome.message},
+      {"value", files::to_json(outcome.value)},
+      {"point", files::to_json(outcome.point)},
+      {"last_value", files::to_json(outcome.last_value)},
+      {"last_point", files::to_json(outcome.last_point)},
+      {"iterations", outcome.iterations},
+      {"evaluations", outcome.counts.evaluations},
+      {"gradients", outcome.counts.gradients},
+      {"hessians", outcome.counts.hessians},
+      {"seconds", files::to_json(outcome.seconds)},
+      {"gap", optional_number(outcome.gap)},
+      {"distance", optional_number(outcome.distance)},
+      {"violation", files::to_json(outcome.violation)},
+      {"gradient_norm", files::to_json(outcome.gradient_norm)},
+      {"curvature", curvature_to_json(diagnosis.curvature)},
+      {"order", nullptr},
+      {"hints", diagnosis.hints},
+  };
+  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+DiagnosedOutcome outcome_from_json(std::string_view text) {
+  const Json json = Json::parse(text, nullptr, false);
+  if (json.is_discarded()) throw InputError("the outcome is not valid JSON");
+  try {
+    return from_json(json);
+  } catch (const Json::exception& error) {
+    throw InputError(fmt::format("the outcome is not complete: {}", error.what()));
+  }
+}
+
+} // namespace tanzen

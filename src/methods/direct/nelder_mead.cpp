@@ -1,0 +1,157 @@
+#include "tanzen/methods/direct/nelder_mead.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace tanzen::methods {
+namespace {
+
+struct Coefficients {
+  double reflection = 1;
+  double expansion = 2;
+  double contraction = 0.5;
+  double shrinkage = 0.5;
+
+  static Coefficients of_dimension(double n) {
+    if (n < 2) return {};
+    return {1, 1 + 2 / n, 0.75 - 1 / (2 * n), 1 - 1 / n};
+  }
+};
+
+/// The vertices, best first, and where trial points come from.
+class Simplex {
+ public:
+  Simplex(Evaluator& evaluate, const Start& start, double edge, const Coefficients& coefficients)
+      : evaluate_(evaluate), coefficients_(coefficients), n_(start.point.size()), points_(n_, n_ + 1), values_(n_ + 1),
+        order_(static_cast<std::size_t>(n_) + 1), centroid_(n_), trial_(n_), other_(n_) {
+    points_.colwise() = start.point;
+    values_[0] = start.value;
+    for (Index j = 0; j < n_; ++j) {
+      const double upper = evaluate.bounds().upper()[j], lower = evaluate.bounds().lower()[j];
+      double& coordinate = points_(j, j + 1);
+      const bool upwards = coordinate + edge <= upper || upper - coordinate >= coordinate - lower;
+      coordinate = upwards ? std::min(coordinate + edge, upper) : std::max(coordinate - edge, lower);
+      trial_ = points_.col(j + 1);
+      values_[j + 1] = evaluate(trial_);
+    }
+    std::iota(order_.begin(), order_.end(), Index{0});
+    sort();
+  }
+
+  [[nodiscard]] const Vector& best_point() {
+    best_ = points_.col(order_.front());
+    return best_;
+  }
+  [[nodiscard]] double best_value() const { return values_[order_.front()]; }
+  [[nodiscard]] double worst_value() const { return values_[order_.back()]; }
+
+  /// The largest distance of a vertex from the best one, by coordinate.
+  [[nodiscard]] double size() const {
+    return (points_.colwise() - points_.col(order_.front())).cwiseAbs().maxCoeff();
+  }
+
+  void improve() {
+    const Index worst = order_.back();
+    const double second_worst = values_[order_[order_.size() - 2]];
+    centroid_ = (points_.rowwise().sum() - points_.col(worst)) / static_cast<double>(n_);
+
+    const double reflected = try_at(coefficients_.reflection, trial_);
+    if (reflected < best_value()) {
+      const double expanded = try_at(coefficients_.reflection * coefficients_.expansion, other_);
+      if (expanded < reflected) replace_worst(other_, expanded);
+      else replace_worst(trial_, reflected);
+    } else if (reflected < second_worst) {
+      replace_worst(trial_, reflected);
+    } else {
+      const bool outside = reflected < values_[worst];
+      const double factor = coefficients_.contraction * (outside ? coefficients_.reflection : -1);
+      const double contracted = try_at(factor, other_);
+      const bool good = outside ? contracted <= reflected : contracted < values_[worst];
+      if (good) replace_worst(other_, contracted);
+      else shrink();
+    }
+  }
+
+ private:
+  /// The value at centroid + factor * (centroid - worst), within the bounds.
+  double try_at(double factor, Vector& point) {
+    point = centroid_ + factor * (centroid_ - points_.col(order_.back()));
+    evaluate_.bounds().project(point);
+    return evaluate_(point);
+  }
+
+  /// Puts a better vertex in the worst one's place; among equals it comes last (Lagarias et al., 1998).
+  void replace_worst(const Vector& point, double value) {
+    const Index place = order_.back();
+    points_.col(place) = point;
+    values_[place] = value;
+    order_.pop_back();
+    const auto after = std::upper_bound(order_.begin(), order_.end(), value,
+                                        [this](double v, Index k) { return v < values_[k]; });
+    order_.insert(after, place);
+  }
+
+  void shrink() {
+    const Index best = order_.front();
+    for (std::size_t k = 1; k < order_.size(); ++k) {
+      const Index j = order_[k];
+      points_.col(j) = points_.col(best) + coefficients_.shrinkage * (points_.col(j) - points_.col(best));
+      trial_ = points_.col(j);
+      values_[j] = evaluate_(trial_);
+    }
+    sort();
+  }
+
+  void sort() {
+    // By value, and by place among equals: what a stable sort gives, without its memory.
+    std::sort(order_.begin(), order_.end(),
+              [this](Index a, Index b) { return values_[a] != values_[b] ? values_[a] < values_[b] : a < b; });
+  }
+
+  Evaluator& evaluate_;
+  Coefficients coefficients_;
+  Index n_;
+  Matrix points_;
+  Vector values_;
+  std::vector<Index> order_;
+  Vector centroid_, trial_, other_, best_;
+};
+
+/// A tenth of the region's mean width, but no less than what moves the start's own scale.
+double default_edge(const Start& start) { return 0.1 * start.region.width().mean(); }
+
+} // namespace
+
+MethodCard NelderMead::card() {
+  return {.title = "simplex search",
+          .family = "direct",
+          .source = "Nelder and Mead, 1965; order rules of Lagarias et al., 1998; adaptive coefficients of Gao and Han, 2012",
+          .bounds = "points outside are moved onto them (Box, 1965)",
+          .summary = "No derivatives, few variables, a function that is not too rugged. It can stall far from a minimum "
+                     "when there are many variables.",
+          .needs = Derivatives::none};
+}
+
+void NelderMead::settings(Settings& list) {
+  list.add("size", size).positive().unset_means("a tenth of the region").means("edge of the first simplex");
+  list.add("adaptive", adaptive).means("coefficients that adapt to the dimension");
+  list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to 1 + |x|");
+}
+
+Search NelderMead::search(Evaluator& evaluate, Start start) const {
+  const auto n = static_cast<double>(start.point.size());
+  const Coefficients coefficients = adaptive ? Coefficients::of_dimension(n) : Coefficients{};
+  Simplex simplex(evaluate, start, size.value_or(default_edge(start)), coefficients);
+  for (;;) {
+    simplex.improve();
+    const double width = simplex.size();
+    const Vector& best = simplex.best_point();
+    Iteration now(best, simplex.best_value());
+    now.column("simplex_size", width).column("spread", simplex.worst_value() - simplex.best_value());
+    if (width <= collapse * (1 + best.norm())) now.finished("the simplex has collapsed to the best point");
+    co_yield now;
+  }
+}
+
+} // namespace tanzen::methods

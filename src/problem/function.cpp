@@ -1,0 +1,77 @@
+#include "tanzen/problem/function.hpp"
+
+#include "tanzen/base/errors.hpp"
+#include "tanzen/expression/tape.hpp"
+
+namespace tanzen {
+namespace {
+
+[[noreturn]] void no_derivative(const char* what) {
+  throw ProblemError(std::string("the objective has no exact ") + what + ": it is an opaque function");
+}
+
+class TapeFunction final : public ScalarFunction {
+ public:
+  explicit TapeFunction(const Expression& expression) : tape_(expression) {}
+
+  [[nodiscard]] Index dimension() const override { return tape_.dimension(); }
+  [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(tape_); }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    explicit Worker(const Tape& tape) : tape_(tape), work_(tape.workspace()) {}
+    double value(const Vector& x) override { return tape_.evaluate(x, work_); }
+    double gradient(const Vector& x, Vector& gradient) override { return tape_.gradient(x, work_, gradient); }
+    void hessian(const Vector& x, Matrix& hessian) override { tape_.hessian(x, work_, hessian); }
+    void hessian_times(const Vector& x, const Vector& direction, Vector& product) override {
+      tape_.hessian_times(x, direction, work_, product);
+    }
+
+   private:
+    const Tape& tape_; ///< of the function, which outlives its workers
+    Tape::Workspace work_;
+  };
+
+  Tape tape_;
+};
+
+class OpaqueFunction final : public ScalarFunction {
+ public:
+  OpaqueFunction(Index dimension, std::function<double(const Vector&)> callable)
+      : dimension_(dimension), callable_(std::move(callable)) {}
+
+  [[nodiscard]] Index dimension() const override { return dimension_; }
+  [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(callable_); }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    explicit Worker(const std::function<double(const Vector&)>& callable) : callable_(callable) {}
+    double value(const Vector& x) override { return callable_(x); }
+
+   private:
+    const std::function<double(const Vector&)>& callable_;
+  };
+
+  Index dimension_;
+  std::function<double(const Vector&)> callable_;
+};
+
+} // namespace
+
+double FunctionWorker::gradient(const Vector& /*x*/, Vector& /*gradient*/) { no_derivative("gradient"); }
+void FunctionWorker::hessian(const Vector& /*x*/, Matrix& /*hessian*/) { no_derivative("Hessian"); }
+void FunctionWorker::hessian_times(const Vector& /*x*/, const Vector& /*direction*/, Vector& /*product*/) {
+  no_derivative("Hessian");
+}
+
+FunctionPointer make_function(const Expression& expression) { return std::make_shared<TapeFunction>(expression); }
+
+FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable) {
+  return std::make_shared<OpaqueFunction>(dimension, std::move(callable));
+}
+
+} // namespace tanzen

@@ -1,0 +1,63 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/stop_rules.hpp"
+
+#include <optional>
+#include <vector>
+
+namespace tanzen {
+
+/// Applies the stop rules after each iteration. Limits on evaluations, time and the target are the
+/// Evaluator's, which can end a run inside an iteration.
+class StopChecker {
+ public:
+  /// Throws InputError for rules that cannot be.
+  explicit StopChecker(const StopRules& rules);
+
+  void begin(double start_value);
+
+  /// Why the run is over now, or nothing. Values are those to minimize; a gradient norm may be NaN.
+  [[nodiscard]] std::optional<RunEnded> check(std::int64_t iteration, const Vector& point, double value,
+                                              double gradient_norm, double step) {
+    note_rise(value);
+    if (rises_ >= rises_to_diverge_ || !is_finite(value)) {
+      if (auto end = divergence(point, value)) return end;
+    }
+    if (gradient_norm <= gradient_tolerance_) return small_gradient(gradient_norm);
+    if (has_window_) {
+      if (auto end = settled(point, value, step)) return end;
+    }
+    if (iteration >= iterations_) return limit();
+    return std::nullopt;
+  }
+
+ private:
+  static bool is_finite(double value) { return value - value == 0; }
+  void note_rise(double value) {
+    rises_ = value > last_value_ ? rises_ + 1 : 0;
+    last_value_ = value;
+  }
+  [[nodiscard]] std::optional<RunEnded> divergence(const Vector& point, double value);
+  [[nodiscard]] RunEnded small_gradient(double norm) const;
+  [[nodiscard]] std::optional<RunEnded> settled(const Vector& point, double value, double step);
+  [[nodiscard]] RunEnded limit() const;
+
+  static constexpr std::int64_t rises_to_diverge_ = 5;
+  static constexpr std::int64_t patience_without_value_ = 1000;
+
+  StopRules rules_;
+  std::int64_t iterations_;
+  double gradient_tolerance_;
+  bool has_window_;
+  double start_value_ = 0;
+  double last_value_ = 0;
+  std::int64_t rises_ = 0;
+  std::int64_t without_value_ = 0;
+  std::int64_t short_steps_ = 0;
+  std::vector<double> values_; ///< the last `window`, a ring
+  std::size_t next_ = 0;
+};
+
+} // namespace tanzen

@@ -1,0 +1,122 @@
+#include "tanzen/search/trace.hpp"
+
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cassert>
+#include <fmt/format.h>
+#include <limits>
+
+namespace tanzen {
+namespace {
+
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+constexpr std::array<std::string_view, Trace::fixed_columns> names = {
+    "iteration", "evaluations", "gradients",     "hessians",  "seconds",
+    "value",     "best_value",  "gradient_norm", "step_norm", "violation"};
+
+} // namespace
+
+std::span<const std::string_view> Trace::fixed_names() { return names; }
+
+Trace::Trace(TracePolicy policy, std::vector<std::string> variable_names)
+    : policy_(policy), variable_names_(std::move(variable_names)), stride_(std::max<std::int64_t>(1, policy.stride)) {
+  assert(policy.most_rows >= 2);
+  width_ = fixed_columns + (policy_.points ? variable_names_.size() : 0);
+}
+
+Trace::Trace(std::vector<std::string> own_columns, std::vector<std::string> variable_names, bool points,
+             std::vector<double> cells)
+    : own_names_(std::move(own_columns)), variable_names_(std::move(variable_names)), cells_(std::move(cells)) {
+  policy_.points = points;
+  width_ = fixed_columns + own_names_.size() + (points ? variable_names_.size() : 0);
+  assert(cells_.size() % width_ == 0);
+}
+
+std::vector<std::string> Trace::column_names() const {
+  std::vector<std::string> all(names.begin(), names.end());
+  all.insert(all.end(), own_names_.begin(), own_names_.end());
+  if (policy_.points) all.insert(all.end(), variable_names_.begin(), variable_names_.end());
+  return all;
+}
+
+std::size_t Trace::find_column(std::string_view name) const {
+  const auto all = column_names();
+  return static_cast<std::size_t>(std::ranges::find(all, name) - all.begin());
+}
+
+bool Trace::has_column(std::string_view name) const { return find_column(name) < width_; }
+
+Eigen::Map<const Vector> Trace::point(std::size_t row) const {
+  assert(policy_.points);
+  return {cells_.data() + row * width_ + fixed_columns + own_names_.size(), dimension()};
+}
+
+std::vector<double> Trace::column(std::string_view name) const {
+  const std::size_t k = find_column(name);
+  if (k >= width_) {
+    throw InputError(fmt::format("the trace has no column '{}'{}", name, did_you_mean(name, column_names())));
+  }
+  std::vector<double> cells(rows());
+  for (std::size_t row = 0; row < cells.size(); ++row) cells[row] = at(row, k);
+  return cells;
+}
+
+std::size_t Trace::own_column(std::string_view name, std::size_t hint) {
+  if (hint < own_names_.size() && own_names_[hint] == name) return hint;
+  const auto found = std::ranges::find(own_names_, name);
+  const auto k = static_cast<std::size_t>(found - own_names_.begin());
+  if (found == own_names_.end()) add_own_column(name);
+  return k;
+}
+
+void Trace::add_own_column(std::string_view name) {
+  const std::size_t before = fixed_columns + own_names_.size();
+  std::vector<double> wider;
+  wider.reserve(rows() * (width_ + 1));
+  for (std::size_t r = 0; r < rows(); ++r) {
+    const auto old = row(r);
+    wider.insert(wider.end(), old.begin(), old.begin() + static_cast<std::ptrdiff_t>(before));
+    wider.push_back(unknown);
+    wider.insert(wider.end(), old.begin() + static_cast<std::ptrdiff_t>(before), old.end());
+  }
+  cells_ = std::move(wider);
+  own_names_.emplace_back(name);
+  ++width_;
+}
+
+bool Trace::is_kept(std::int64_t number) const {
+  if (policy_.spacing == TracePolicy::Spacing::geometric) return number >= next_kept_;
+  return number % stride_ == 0;
+}
+
+std::span<double> Trace::next_row(std::int64_t number) {
+  if (keep_last_ || rows() == 0) {
+    if (rows() >= policy_.most_rows) thin_out();
+    cells_.resize(cells_.size() + width_);
+  }
+  keep_last_ = is_kept(number);
+  if (keep_last_) next_kept_ = number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
+  const auto row = last_row();
+  std::fill(row.begin(), row.end(), unknown);
+  return row;
+}
+
+void Trace::thin_out() {
+  stride_ *= 2;
+  std::size_t kept = 1;
+  for (std::size_t r = 1; r < rows(); ++r) {
+    const bool on_stride = policy_.spacing == TracePolicy::Spacing::geometric
+                               ? r % 2 == 0
+                               : static_cast<std::int64_t>(at(r, iteration)) % stride_ == 0;
+    if (!on_stride) continue;
+    std::copy_n(cells_.begin() + static_cast<std::ptrdiff_t>(r * width_), width_,
+                cells_.begin() + static_cast<std::ptrdiff_t>(kept * width_));
+    ++kept;
+  }
+  cells_.resize(kept * width_);
+}
+
+} // namespace tanzen
