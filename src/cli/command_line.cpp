@@ -28,14 +28,15 @@ std::vector<std::string> option_names(const CLI::App& command) {
 std::string parse_message(const CLI::ParseError& error, const CLI::App& program) {
   const auto used = program.get_subcommands();
   const CLI::App& command = used.empty() ? program : *used.front();
-  if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr) {
-    const auto rest = command.remaining(true);
-    const std::string word = rest.empty() ? std::string(error.what()) : rest.front();
-    if (used.empty()) {
-      std::vector<std::string> commands;
-      for (const CLI::App* each : program.get_subcommands([](const CLI::App*) { return true; })) commands.push_back(each->get_name());
-      return fmt::format("there is no command '{}'{}", clipped(word, 40), did_you_mean(word, commands));
-    }
+  const auto rest = command.remaining(true);
+  if (used.empty()) {
+    if (rest.empty()) return "a command is needed: problems, methods, solve, compare or demo";
+    std::vector<std::string> commands;
+    for (const CLI::App* each : program.get_subcommands([](const CLI::App*) { return true; })) commands.push_back(each->get_name());
+    return fmt::format("there is no command '{}'{}", clipped(rest.front(), 40), did_you_mean(rest.front(), commands));
+  }
+  if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr && !rest.empty()) {
+    const std::string& word = rest.front();
     if (!word.starts_with("-")) return fmt::format("{} does not know what to do with '{}'", command.get_name(), clipped(word, 40));
     const std::string bare = word.substr(0, word.find('='));
     return fmt::format("{} has no option '{}'{}", command.get_name(), clipped(bare, 40), did_you_mean(bare, option_names(command)));

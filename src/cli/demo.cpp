@@ -102,7 +102,7 @@ class Demo {
     context_.print("  Pictures and traces of every run above are in {}/\n\n", folder_.string());
     for (const char* command : {"tanzen problems", "tanzen methods gradient-descent",
                                 "tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png",
-                                "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.4 --from 3,4"}) {
+                                "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 3,4"}) {
       context_.print("  {}\n", command);
     }
   }

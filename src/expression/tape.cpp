@@ -3,26 +3,35 @@
 #include "scalar_rules.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <cmath>
-#include <cstring>
-#include <optional>
+#include <numeric>
 
 namespace tanzen {
 namespace {
 
 using rules::Dual;
 
-/// A power whose exponent is known becomes products, a root or a quotient, which are faster and as exact.
-std::optional<Instruction> fixed_power(NodeId base_slot, double exponent) {
+/// What a node does on a tape, operands still by node. A power whose exponent is known becomes products, a root or a
+/// quotient, which are faster and as exact.
+struct PlannedStep {
+  Operation operation;
+  std::int32_t exponent = 0;
+};
+
+PlannedStep planned(const Graph& graph, const Node& node) {
   constexpr double largest = 64;
-  if (exponent == 2) return Instruction{Operation::square, base_slot, 0, 0};
-  if (exponent == -1) return Instruction{Operation::reciprocal, base_slot, 0, 0};
-  if (exponent == 0.5) return Instruction{Operation::square_root, base_slot, 0, 0};
-  if (exponent != std::round(exponent) || std::abs(exponent) > largest) return std::nullopt;
-  const auto bits = static_cast<NodeId>(static_cast<std::int32_t>(exponent));
-  return Instruction{Operation::integer_power, base_slot, bits, 0};
+  if (node.operation != Operation::power || !graph.node(node.b).is_constant()) return {node.operation};
+  const double exponent = graph.node(node.b).constant();
+  if (exponent == 2) return {Operation::square};
+  if (exponent == -1) return {Operation::reciprocal};
+  if (exponent == 0.5) return {Operation::square_root};
+  if (exponent != std::round(exponent) || std::abs(exponent) > largest) return {node.operation};
+  return {Operation::integer_power, static_cast<std::int32_t>(exponent)};
 }
+
+std::array<NodeId, 3> operands_of(const Node& node) { return {node.a, node.b, node.c}; }
 
 /// Marks the nodes that the outputs need.
 std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs) {
@@ -31,48 +40,124 @@ std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs)
   for (std::size_t i = graph.size(); i-- > 0;) {
     if (!needed[i]) continue;
     const Node& node = graph.node(static_cast<NodeId>(i));
-    const NodeId operands[] = {node.a, node.b, node.c};
-    for (int k = 0; k < operand_count(node.operation); ++k) needed[operands[k]] = true;
+    const auto operands = operands_of(node);
+    for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k) needed[operands[k]] = true;
   }
   return needed;
 }
 
-/// Operands that an operation does not have are read as slot 0 and thrown away by the compiler.
+/// Orders the nodes that compute something so that equal operations follow each other: always the operation that has
+/// most nodes ready, until it has none left, those that became ready meanwhile among them.
+class Schedule {
+ public:
+  Schedule(const Graph& graph, const std::vector<bool>& needed) : graph_(graph), waiting_(graph.size(), 0), first_user_(graph.size() + 1, 0) {
+    find_users(needed);
+    for (NodeId id = 0; id < graph.size(); ++id) {
+      if (needed[id] && computes(id) && waiting_[id] == 0) make_ready(id);
+    }
+  }
+
+  /// Calls `take(id)` for each node in order.
+  template <class Take>
+  void run(Take&& take) {
+    for (;;) {
+      auto& queue = *std::ranges::max_element(ready_, {}, [](const Queue& each) { return each.nodes.size() - each.taken; });
+      if (queue.taken == queue.nodes.size()) return;
+      while (queue.taken < queue.nodes.size()) {
+        const NodeId id = queue.nodes[queue.taken++];
+        take(id);
+        for (std::uint32_t k = first_user_[id]; k < first_user_[id + 1]; ++k) {
+          if (--waiting_[users_[k]] == 0) make_ready(users_[k]);
+        }
+      }
+      queue = {};
+    }
+  }
+
+ private:
+  struct Queue {
+    std::vector<NodeId> nodes;
+    std::size_t taken = 0;
+  };
+
+  [[nodiscard]] bool computes(NodeId id) const { return operand_count(graph_.node(id).operation) > 0; }
+
+  void make_ready(NodeId id) {
+    const auto operation = static_cast<std::size_t>(planned(graph_, graph_.node(id)).operation);
+    ready_[operation].nodes.push_back(id);
+  }
+
+  /// Calls `visit(operand, user)` for each operand that is computed itself.
+  template <class Visit>
+  void each_computed_operand(const std::vector<bool>& needed, Visit&& visit) const {
+    for (NodeId id = 0; id < graph_.size(); ++id) {
+      if (!needed[id] || !computes(id)) continue;
+      const Node& node = graph_.node(id);
+      const auto operands = operands_of(node);
+      for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k) {
+        if (computes(operands[k])) visit(operands[k], id);
+      }
+    }
+  }
+
+  void find_users(const std::vector<bool>& needed) {
+    each_computed_operand(needed, [&](NodeId operand, NodeId user) {
+      ++first_user_[operand + 1];
+      ++waiting_[user];
+    });
+    std::partial_sum(first_user_.begin(), first_user_.end(), first_user_.begin());
+    users_.resize(first_user_.back());
+    std::vector<std::uint32_t> next(first_user_.begin(), first_user_.end() - 1);
+    each_computed_operand(needed, [&](NodeId operand, NodeId user) { users_[next[operand]++] = user; });
+  }
+
+  const Graph& graph_;
+  std::vector<std::uint32_t> waiting_;    ///< for so many operands
+  std::vector<std::uint32_t> first_user_; ///< of node i, in `users_`
+  std::vector<NodeId> users_;
+  std::array<Queue, static_cast<std::size_t>(Operation::integer_power) + 1> ready_;
+};
+
+/// Operands that an operation does not have are read as the first one and thrown away by the compiler.
 template <Operation operation>
 constexpr bool has_second = operation >= Operation::add && operation <= Operation::select;
 template <Operation operation>
 constexpr bool has_third = operation == Operation::select;
 
 template <class T>
-void sweep_forward(std::span<const Instruction> instructions, std::size_t first_slot, T* values) {
-  T* result = values + first_slot;
-  for (const Instruction& step : instructions) {
-    *result = rules::visit(step.operation, [&]<Operation known>() -> T {
-      const T& second = has_second<known> ? values[step.b] : values[step.a];
-      const T& third = has_third<known> ? values[step.c] : values[step.a];
-      return rules::value_of<known, T>(values[step.a], second, third, static_cast<std::int32_t>(step.b));
+void sweep_forward(std::span<const OperationRun> runs, const Operands* step, T* result, T* values) {
+  for (const OperationRun& run : runs) {
+    const Operands* const end = step + run.count;
+    rules::visit(run.operation, [&]<Operation known>() {
+      for (; step != end; ++step, ++result) {
+        const T& second = values[has_second<known> ? step->b : step->a];
+        const T& third = values[has_third<known> ? step->c : step->a];
+        *result = rules::value_of<known, T>(values[step->a], second, third, static_cast<std::int32_t>(step->b));
+      }
     });
-    ++result;
   }
 }
 
+bool matters(double weight) { return weight != 0; }
+bool matters(const Dual& weight) { return weight.value != 0 || weight.change != 0; }
+
+/// `step`, `value` and `adjoint` stand behind the last of their kind.
 template <class T>
-void sweep_backward(std::span<const Instruction> instructions, std::size_t first_slot, const T* values, T* adjoints) {
-  for (std::size_t k = instructions.size(); k-- > 0;) {
-    const Instruction& step = instructions[k];
-    const T weight = adjoints[first_slot + k];
-    // What does not matter adds nothing, even where its own slope is infinite or not a number.
-    if constexpr (std::is_same_v<T, Dual>) {
-      if (weight.value == 0 && weight.change == 0) continue;
-    } else {
-      if (weight == 0) continue;
-    }
-    rules::visit(step.operation, [&]<Operation known>() {
-      const NodeId second = has_second<known> ? step.b : step.a;
-      const NodeId third = has_third<known> ? step.c : step.a;
-      rules::add_adjoints<known, T>(values[first_slot + k], weight, values[step.a], values[second],
-                                    static_cast<std::int32_t>(step.b), adjoints[step.a], adjoints[second],
-                                    adjoints[third]);
+void sweep_backward(std::span<const OperationRun> runs, const Operands* step, const T* value, const T* adjoint, const T* values,
+                    T* adjoints) {
+  for (std::size_t k = runs.size(); k-- > 0;) {
+    const Operands* const begin = step - runs[k].count;
+    rules::visit(runs[k].operation, [&]<Operation known>() {
+      while (step != begin) {
+        --step, --value, --adjoint;
+        // What does not matter adds nothing, even where its own slope is infinite or not a number.
+        const T weight = *adjoint;
+        if (!matters(weight)) continue;
+        const NodeId second = has_second<known> ? step->b : step->a;
+        const NodeId third = has_third<known> ? step->c : step->a;
+        rules::add_adjoints<known, T>(*value, weight, values[step->a], values[second], static_cast<std::int32_t>(step->b),
+                                      adjoints[step->a], adjoints[second], adjoints[third]);
+      }
     });
   }
 }
@@ -89,7 +174,7 @@ Tape::Tape(const Graph& graph, std::span<const NodeId> outputs) : variables_(gra
 }
 
 void Tape::lay_out(const Graph& graph, std::span<const NodeId> outputs) {
-  std::vector<bool> needed = reachable(graph, outputs);
+  const std::vector<bool> needed = reachable(graph, outputs);
   std::vector<NodeId> slot_of(graph.size(), 0);
   for (std::size_t i = 0; i < variables_; ++i) slot_of[i] = static_cast<NodeId>(i);
   for (std::size_t i = variables_; i < graph.size(); ++i) {
@@ -99,23 +184,26 @@ void Tape::lay_out(const Graph& graph, std::span<const NodeId> outputs) {
     constants_.push_back(node.constant());
   }
   NodeId next = static_cast<NodeId>(variables_ + constants_.size());
-  instructions_.reserve(static_cast<std::size_t>(std::count(needed.begin(), needed.end(), true)));
-  for (std::size_t i = variables_; i < graph.size(); ++i) {
-    const Node& node = graph.node(static_cast<NodeId>(i));
-    if (!needed[i] || node.is_constant()) continue;
-    Instruction step{node.operation, slot_of[node.a], slot_of[node.b], slot_of[node.c]};
-    if (node.operation == Operation::power && graph.node(node.b).is_constant()) {
-      step = fixed_power(slot_of[node.a], graph.node(node.b).constant()).value_or(step);
-    }
-    instructions_.push_back(step);
-    slot_of[i] = next++;
-  }
+  Schedule(graph, needed).run([&](NodeId id) {
+    const Node& node = graph.node(id);
+    const PlannedStep step = planned(graph, node);
+    const bool has_exponent = step.operation == Operation::integer_power;
+    append(step.operation, {slot_of[node.a], has_exponent ? static_cast<NodeId>(step.exponent) : slot_of[node.b], slot_of[node.c]});
+    slot_of[id] = next++;
+  });
+  steps_.shrink_to_fit();
   for (const NodeId output : outputs) outputs_.push_back(slot_of[output]);
+}
+
+void Tape::append(Operation operation, const Operands& operands) {
+  if (runs_.empty() || runs_.back().operation != operation) runs_.push_back({operation, 0});
+  ++runs_.back().count;
+  steps_.push_back(operands);
 }
 
 Tape::Workspace Tape::workspace() const {
   Workspace work;
-  const std::size_t slots = variables_ + constants_.size() + instructions_.size();
+  const std::size_t slots = variables_ + constants_.size() + steps_.size();
   work.values.resize(slots);
   work.adjoints.resize(slots);
   std::copy(constants_.begin(), constants_.end(), work.values.begin() + static_cast<std::ptrdiff_t>(variables_));
@@ -125,14 +213,16 @@ Tape::Workspace Tape::workspace() const {
 double Tape::evaluate(const Vector& x, Workspace& work) const {
   assert(x.size() == dimension());
   std::copy(x.begin(), x.end(), work.values.begin());
-  sweep_forward<double>(instructions_, variables_ + constants_.size(), work.values.data());
+  double* values = work.values.data();
+  sweep_forward<double>(runs_, steps_.data(), values + variables_ + constants_.size(), values);
   return work.values[outputs_.front()];
 }
 
 void Tape::weighted_gradient(std::span<const double> weights, Workspace& work, Vector& gradient) const {
   std::fill(work.adjoints.begin(), work.adjoints.end(), 0.0);
   for (std::size_t k = 0; k < weights.size(); ++k) work.adjoints[outputs_[k]] += weights[k];
-  sweep_backward<double>(instructions_, variables_ + constants_.size(), work.values.data(), work.adjoints.data());
+  sweep_backward<double>(runs_, steps_.data() + steps_.size(), work.values.data() + work.values.size(),
+                         work.adjoints.data() + work.adjoints.size(), work.values.data(), work.adjoints.data());
   gradient = Eigen::Map<const Vector>(work.adjoints.data(), dimension());
 }
 
@@ -145,7 +235,7 @@ double Tape::gradient(const Vector& x, Workspace& work, Vector& gradient) const 
 
 void Tape::hessian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const {
   const std::size_t first = variables_ + constants_.size();
-  const std::size_t slots = first + instructions_.size();
+  const std::size_t slots = first + steps_.size();
   work.dual_values.resize(slots);
   work.dual_adjoints.assign(slots, Dual());
   Dual* values = work.dual_values.data();
@@ -154,9 +244,9 @@ void Tape::hessian_times(const Vector& x, const Vector& direction, Workspace& wo
     values[i] = {x[static_cast<Index>(i)], direction[static_cast<Index>(i)]};
   }
   for (std::size_t i = 0; i < constants_.size(); ++i) values[variables_ + i] = {constants_[i], 0};
-  sweep_forward<Dual>(instructions_, first, values);
+  sweep_forward<Dual>(runs_, steps_.data(), values + first, values);
   adjoints[outputs_.front()] = {1, 0};
-  sweep_backward<Dual>(instructions_, first, values, adjoints);
+  sweep_backward<Dual>(runs_, steps_.data() + steps_.size(), values + slots, adjoints + slots, values, adjoints);
   product.resize(dimension());
   for (std::size_t i = 0; i < variables_; ++i) product[static_cast<Index>(i)] = adjoints[i].change;
 }

@@ -1,6 +1,8 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/render.hpp"
 
+#include "contours.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -111,16 +113,6 @@ class Program {
     add("EOD\n");
   }
 
-  /// Where a value stands among the levels: k between level k-1 and level k, and between them in proportion.
-  static double place_among(const std::vector<double>& levels, double value) {
-    if (std::isnan(value)) return value;
-    const auto above = std::ranges::upper_bound(levels, value);
-    const auto k = static_cast<std::size_t>(above - levels.begin());
-    if (k == 0) return 0.5;
-    if (k == levels.size()) return static_cast<double>(k) + 0.5;
-    return static_cast<double>(k) + (value - levels[k - 1]) / (levels[k] - levels[k - 1]);
-  }
-
   void define_field(const std::string& name, const FieldLayer& field) {
     add("{} << EOD\n", name);
     for (Index i = 0; i < field.values.rows(); ++i) {
@@ -128,11 +120,11 @@ class Program {
       add("\n");
     }
     add("EOD\n");
-    if (field.levels.empty()) return;
-    add("set contour base\nunset surface\nset cntrparam levels incremental 1,1,{}\n", field.levels.size());
-    add("set table {}_contours\n", name);
-    add("splot {} matrix using {}:3 with lines\n", name, grid_using(field));
-    add("unset table\nunset contour\nset surface\n");
+    add("{}_contours << EOD\n", name);
+    for (const ContourSegment& segment : contour_segments(field)) {
+      add("{:.6g} {:.6g} {:.6g} {:.6g}\n", segment.x1, segment.y1, segment.x2 - segment.x1, segment.y2 - segment.y1);
+    }
+    add("EOD\n");
   }
 
   /// How gnuplot turns places of the matrix into coordinates.
@@ -191,7 +183,7 @@ class Program {
   void append_parts(std::vector<std::string>& parts, const std::string& name, const FieldLayer& field) {
     parts.push_back(fmt::format("{} matrix using {}:3 with image notitle", name, grid_using(field)));
     if (field.levels.empty()) return;
-    parts.push_back(fmt::format("{}_contours using 1:2 with lines linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
+    parts.push_back(fmt::format("{}_contours using 1:2:3:4 with vectors nohead linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {

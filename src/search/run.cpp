@@ -121,7 +121,7 @@ struct Run::State {
     row[Trace::evaluations] = static_cast<double>(counts.evaluations);
     row[Trace::gradients] = static_cast<double>(counts.gradients);
     row[Trace::hessians] = static_cast<double>(counts.hessians);
-    if (trace.last_row_stays()) row[Trace::seconds] = evaluate.seconds();
+    row[Trace::seconds] = trace.last_row_stays() ? evaluate.seconds() : unknown;
     row[Trace::value] = sign * value;
     row[Trace::best_value] = evaluate.has_best() ? sign * evaluate.best_value() : unknown;
     row[Trace::gradient_norm] = gradient;

@@ -64,11 +64,12 @@ std::vector<double> Trace::column(std::string_view name) const {
   return cells;
 }
 
-std::size_t Trace::own_column(std::string_view name, std::size_t hint) {
-  if (hint < own_names_.size() && own_names_[hint] == name) return hint;
+std::size_t Trace::find_own_column(std::string_view name) {
   const auto found = std::ranges::find(own_names_, name);
   const auto k = static_cast<std::size_t>(found - own_names_.begin());
   if (found == own_names_.end()) add_own_column(name);
+  own_keys_.resize(own_names_.size());
+  own_keys_[k] = name.data();
   return k;
 }
 
@@ -82,39 +83,38 @@ void Trace::add_own_column(std::string_view name) {
     wider.push_back(unknown);
     wider.insert(wider.end(), old.begin() + static_cast<std::ptrdiff_t>(before), old.end());
   }
-  cells_ = std::move(wider);
-  own_names_.emplace_back(name);
+  cells_.clear();
   ++width_;
+  reserve_rows();
+  cells_.assign(wider.begin(), wider.end());
+  own_names_.emplace_back(name);
 }
 
-bool Trace::is_kept(std::int64_t number) const {
-  if (policy_.spacing == TracePolicy::Spacing::geometric) return number >= next_kept_;
-  return number % stride_ == 0;
+std::int64_t Trace::kept_after(std::int64_t number) const {
+  if (policy_.spacing == TracePolicy::Spacing::geometric) return number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
+  return (number / stride_ + 1) * stride_;
 }
 
-std::span<double> Trace::next_row(std::int64_t number) {
-  if (keep_last_ || rows() == 0) {
-    if (rows() >= policy_.most_rows) thin_out();
-    cells_.resize(cells_.size() + width_);
-  }
-  keep_last_ = is_kept(number);
-  if (keep_last_) next_kept_ = number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
-  const auto row = last_row();
-  std::fill(row.begin(), row.end(), unknown);
-  return row;
+void Trace::reserve_rows() {
+  // Untouched memory costs nothing, and a table that never moves is never copied; but a table of long points may be huge.
+  constexpr std::size_t most_cells = std::size_t{1} << 21U;
+  cells_.reserve(std::min(most_cells, policy_.most_rows * width_));
+}
+
+void Trace::add_row() {
+  if (cells_.empty()) reserve_rows();
+  if (rows() >= policy_.most_rows) thin_out();
+  cells_.resize(cells_.size() + width_, unknown);
 }
 
 void Trace::thin_out() {
   stride_ *= 2;
+  next_kept_ = kept_after(next_kept_ - 1);
+  // All rows are one old stride apart, so every other one is on the new one.
   std::size_t kept = 1;
-  for (std::size_t r = 1; r < rows(); ++r) {
-    const bool on_stride = policy_.spacing == TracePolicy::Spacing::geometric
-                               ? r % 2 == 0
-                               : static_cast<std::int64_t>(at(r, iteration)) % stride_ == 0;
-    if (!on_stride) continue;
+  for (std::size_t r = 2; r < rows(); r += 2, ++kept) {
     std::copy_n(cells_.begin() + static_cast<std::ptrdiff_t>(r * width_), width_,
                 cells_.begin() + static_cast<std::ptrdiff_t>(kept * width_));
-    ++kept;
   }
   cells_.resize(kept * width_);
 }

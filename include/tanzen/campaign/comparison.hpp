@@ -11,8 +11,8 @@ namespace tanzen {
 
 /// Several methods on several problems, several times. All methods of one repeat get the same start.
 struct ComparisonPlan {
-  std::vector<Problem> problems;
-  std::vector<Method> methods;
+  std::vector<Problem> problems = {};
+  std::vector<Method> methods = {};
   std::int64_t repeats = 15;
   std::uint64_t seed = 1;
   StopRules stop = {.evaluations = 100'000};

@@ -8,18 +8,24 @@
 
 namespace tanzen {
 
-/// One step of a tape. Its result goes to the slot after the last one's; `a`, `b` and `c` are slots, but
-/// for a power with a fixed exponent `b` holds that exponent.
-struct Instruction {
-  Operation operation;
+/// The operands of one step of a tape. Its result goes to the slot after the last one's; `a`, `b` and `c` are slots,
+/// but for a power with a fixed exponent `b` holds that exponent.
+struct Operands {
   NodeId a;
   NodeId b;
   NodeId c;
 };
 
-/// An expression, or several of the same variables, laid out as a list of instructions for fast evaluation.
+/// Successive steps that do the same operation, so that what to do is looked up once for all of them.
+struct OperationRun {
+  Operation operation;
+  std::uint32_t count;
+};
+
+/// An expression, or several of the same variables, laid out as a list of steps for fast evaluation: ordered so that
+/// equal operations stand together as far as what they need allows. The order changes no bit of any value.
 ///
-/// Immutable and safe to share between threads; each thread brings its own Workspace. With N instructions a
+/// Immutable and safe to share between threads; each thread brings its own Workspace. With N steps a
 /// value costs N operations, a gradient at most four values whatever the dimension (reverse mode; Griewank
 /// and Walther, 2008, section 3.2), a Hessian times a vector at most eight (forward over reverse, section 5.4).
 class Tape {
@@ -38,7 +44,7 @@ class Tape {
 
   [[nodiscard]] Index dimension() const { return static_cast<Index>(variables_); }
   [[nodiscard]] Index outputs() const { return static_cast<Index>(outputs_.size()); }
-  [[nodiscard]] std::size_t instructions() const { return instructions_.size(); }
+  [[nodiscard]] std::size_t steps() const { return steps_.size(); }
   [[nodiscard]] Workspace workspace() const;
 
   /// The first output at `x`; all outputs stay in the workspace for `output` and `add_gradient`.
@@ -63,10 +69,12 @@ class Tape {
 
  private:
   void lay_out(const Graph& graph, std::span<const NodeId> outputs);
+  void append(Operation operation, const Operands& operands);
 
   std::size_t variables_;
   std::vector<double> constants_;
-  std::vector<Instruction> instructions_;
+  std::vector<Operands> steps_;
+  std::vector<OperationRun> runs_; ///< of `steps_`, in order
   std::vector<NodeId> outputs_; ///< slots
 };
 

@@ -3,6 +3,7 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <cstdint>
+#include <limits>
 #include <span>
 #include <string>
 #include <string_view>
@@ -66,11 +67,22 @@ class Trace {
 
   /// Adds a method's column if it is new, and says which it is among the method's own. The rows so far do
   /// not know it. `hint` is where it is probably.
-  std::size_t own_column(std::string_view name, std::size_t hint);
+  std::size_t own_column(std::string_view name, std::size_t hint) {
+    // A method names its columns by the same literals in each iteration.
+    if (hint < own_keys_.size() && own_keys_[hint] == name.data()) return hint;
+    return find_own_column(name);
+  }
 
   /// The row of iteration `number`, to be filled: a new one, or the last one again where that was not to be kept.
-  /// Every cell is NaN.
-  std::span<double> next_row(std::int64_t number);
+  /// The caller fills all of it but the method's own columns, which are NaN.
+  std::span<double> next_row(std::int64_t number) {
+    if (keep_last_) add_row();
+    keep_last_ = number >= next_kept_;
+    if (keep_last_) next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
+    const auto row = last_row();
+    for (double& cell : row.subspan(fixed_columns, own_names_.size())) cell = std::numeric_limits<double>::quiet_NaN();
+    return row;
+  }
   [[nodiscard]] std::span<double> last_row() { return {cells_.data() + cells_.size() - width_, width_}; }
   [[nodiscard]] std::span<double> first_row() { return {cells_.data(), width_}; }
   /// Whether the last row will stay whatever comes.
@@ -80,18 +92,22 @@ class Trace {
 
  private:
   [[nodiscard]] std::size_t find_column(std::string_view name) const;
-  [[nodiscard]] bool is_kept(std::int64_t number) const;
+  std::size_t find_own_column(std::string_view name);
+  [[nodiscard]] std::int64_t kept_after(std::int64_t number) const;
+  void reserve_rows();
+  void add_row();
   void thin_out();
   void add_own_column(std::string_view name);
 
   TracePolicy policy_;
   std::vector<std::string> own_names_;
+  std::vector<const char*> own_keys_; ///< where each name's literal was last seen
   std::vector<std::string> variable_names_;
   std::size_t width_ = 0;
   std::vector<double> cells_; ///< row after row
   bool keep_last_ = true;
   std::int64_t stride_ = 1;
-  std::int64_t next_kept_ = 0; ///< for geometric spacing
+  std::int64_t next_kept_ = 0; ///< the first iteration from here on that stays
 };
 
 } // namespace tanzen

@@ -24,12 +24,14 @@ RaySearch::Trial RaySearch::look(Evaluator& evaluate, const Vector& from, const 
 RayMinimum RaySearch::minimize(Evaluator& evaluate, const Vector& from, double value, const Vector& direction,
                                double slope, double first_step, double longest) {
   assert(slope < 0);
-  const double flat = 64 * epsilon * std::abs(slope); // slopes below this are rounding
+  const double flat = 1e-10 * std::abs(slope); // then the step is about as exact, relative to its length
   Trial low{0, value, slope};
   Trial high{longest, 0, 0};
   bool bracketed = false;
   double low_weight = 1, high_weight = 1; // Illinois: an end that stays twice running counts half
   enum class End { none, near, far } moved = End::none;
+  double width = std::numeric_limits<double>::infinity(); // of the bracket when it was last halved
+  int slow_trials = 0;
   double step = std::min(first_step, longest);
 
   for (Index trials = 1; trials <= most_trials; ++trials) {
@@ -57,12 +59,16 @@ RayMinimum RaySearch::minimize(Evaluator& evaluate, const Vector& from, double v
       continue;
     }
     if (!is_beyond) low = now;
+    slow_trials = high.step - low.step > 0.5 * width ? slow_trials + 1 : 0;
+    if (slow_trials == 0) width = high.step - low.step;
     if (high.step - low.step <= 4 * epsilon * high.step) return {now.step, now.value, true, trials};
     const bool has_slopes = std::isfinite(high.value) && high.slope > 0;
     const double low_slope = low_weight * low.slope, high_slope = high_weight * high.slope;
     const double secant = (low.step * high_slope - high.step * low_slope) / (high_slope - low_slope);
     const bool is_inside = has_slopes && secant > low.step && secant < high.step;
-    step = is_inside ? secant : 0.5 * (low.step + high.step);
+    const bool is_stuck = slow_trials >= 2; // a secant between very unequal slopes hardly moves
+    if (is_stuck) slow_trials = 0;
+    step = is_inside && !is_stuck ? secant : low.step == 0 ? 0.1 * high.step : 0.5 * (low.step + high.step);
   }
   return {step, value, false, most_trials};
 }

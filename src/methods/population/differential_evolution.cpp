@@ -93,6 +93,7 @@ Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
     const double width = diversity(points, centroid);
     Iteration now(best, best_value);
     now.population(points, values).column("diversity", width).column("mean", values.mean());
+    if (values.maxCoeff() == best_value) now.finished("all members have the same value");
     if (width <= collapse * (1 + best.norm())) now.finished("the population has collapsed to one point");
     co_yield now;
   }

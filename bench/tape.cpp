@@ -1,0 +1,70 @@
+// A tape against the same function as compiled C++, and its gradient against its value.
+#include "functions.hpp"
+
+#include <benchmark/benchmark.h>
+#include <cmath>
+#include <tanzen/expression/tape.hpp>
+
+namespace {
+
+using namespace tanzen;
+
+enum Function { polynomial, transcendental, chained };
+
+template <class Point>
+auto value_of(Function function, const Point& x) {
+  if (function == polynomial) return bench::polynomial(x);
+  return function == transcendental ? bench::transcendental(x) : bench::chained_valley(x);
+}
+
+Tape tape_of(Function function, Index n) {
+  return Tape(Expression::traced(n, [function](const TracedPoint& x) { return value_of(function, x); }));
+}
+
+Vector point_of(Index n) { return Vector::LinSpaced(n, 0.1, 0.9); }
+
+void compiled(benchmark::State& state, Function function) {
+  Vector x = point_of(state.range(0));
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(x.data());
+    benchmark::DoNotOptimize(value_of(function, x));
+  }
+}
+
+void tape_value(benchmark::State& state, Function function) {
+  const Tape tape = tape_of(function, state.range(0));
+  auto work = tape.workspace();
+  const Vector x = point_of(state.range(0));
+  for (auto _ : state) benchmark::DoNotOptimize(tape.evaluate(x, work));
+}
+
+void tape_gradient(benchmark::State& state, Function function) {
+  const Tape tape = tape_of(function, state.range(0));
+  auto work = tape.workspace();
+  const Vector x = point_of(state.range(0));
+  Vector gradient(x.size());
+  for (auto _ : state) benchmark::DoNotOptimize(tape.gradient(x, work, gradient));
+}
+
+void tape_hessian_times(benchmark::State& state, Function function) {
+  const Tape tape = tape_of(function, state.range(0));
+  auto work = tape.workspace();
+  const Vector x = point_of(state.range(0));
+  Vector product(x.size());
+  for (auto _ : state) {
+    tape.hessian_times(x, x, work, product);
+    benchmark::DoNotOptimize(product.data());
+  }
+}
+
+} // namespace
+
+#define TANZEN_ALL_FORMS(function, size)                                                                               \
+  BENCHMARK_CAPTURE(compiled, function, function)->Arg(size);                                                          \
+  BENCHMARK_CAPTURE(tape_value, function, function)->Arg(size);                                                        \
+  BENCHMARK_CAPTURE(tape_gradient, function, function)->Arg(size);                                                     \
+  BENCHMARK_CAPTURE(tape_hessian_times, function, function)->Arg(size)
+
+TANZEN_ALL_FORMS(polynomial, 10);
+TANZEN_ALL_FORMS(transcendental, 10);
+TANZEN_ALL_FORMS(chained, 1000);

@@ -1,0 +1,149 @@
+#include "tanzen/base/errors.hpp"
+#include "tanzen/figure/field.hpp"
+#include "tanzen/figure/render.hpp"
+#include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/files/write_file.hpp"
+#include "tanzen/methods/catalogue.hpp"
+#include "tanzen/search/run.hpp"
+#include "tanzen/testbed/testbed.hpp"
+
+#include "support/program.hpp"
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <cstdlib>
+
+using namespace tanzen;
+using testing::TemporaryFolder;
+
+namespace {
+
+Figure figure_of(const Problem& problem, const Method& by, RunOptions options = {}) {
+  options.trace.points = true;
+  return solve_figure(problem, run(problem, by, options));
+}
+
+template <class Wanted>
+std::vector<Wanted> layers_of(const Panel& panel) {
+  std::vector<Wanted> found;
+  for (const Layer& layer : panel.layers) {
+    if (const auto* wanted = std::get_if<Wanted>(&layer)) found.push_back(*wanted);
+  }
+  return found;
+}
+
+} // namespace
+
+TEST_SUITE("figures") {
+  TEST_CASE("one variable gets the curve with its iterates and the values") {
+    const Figure figure = figure_of(Problem::from_formula("(x - 1)^4 + 1"), method("nelder-mead"), {.start = Coordinates{4}});
+    REQUIRE(figure.panels.size() == 2);
+    CHECK(layers_of<LineLayer>(figure.panels[0]).front().x.size() == 1000);
+    CHECK(layers_of<PointLayer>(figure.panels[0]).size() == 3);
+  }
+
+  TEST_CASE("two variables get filled contours with the path, its start, its end and the known minima") {
+    const Problem problem = testbed::problem("himmelblau");
+    const Figure figure = figure_of(problem, method("nelder-mead"), {.start = Coordinates{0, 0}});
+    REQUIRE(figure.panels.size() == 2);
+    const auto fields = layers_of<FieldLayer>(figure.panels[0]);
+    REQUIRE(fields.size() == 1);
+    CHECK(std::is_sorted(fields[0].levels.begin(), fields[0].levels.end()));
+    const auto points = layers_of<PointLayer>(figure.panels[0]);
+    CHECK(points[0].marker == Marker::cross);
+    CHECK(points[0].x.size() == 4);
+    CHECK(points[2].marker == Marker::ring);
+    CHECK(points[2].x.front() == 0);
+    CHECK(points[3].marker == Marker::diamond);
+    CHECK(points[3].x.front() == doctest::Approx(3));
+    CHECK(figure.caption.find("nelder-mead on himmelblau, 2 variables, from (0, 0), seed 1") == 0);
+  }
+
+  TEST_CASE("more variables get value, gradient or step norm, and variables") {
+    const Figure by_values = figure_of(testbed::problem("sphere", 4), method("nelder-mead"));
+    const Figure by_gradients = figure_of(testbed::problem("sphere", 4), method("gradient-descent"));
+    REQUIRE(by_values.panels.size() == 3);
+    CHECK(by_values.panels[1].title == "step norm");
+    CHECK(by_gradients.panels[1].title == "gradient norm");
+    CHECK(by_gradients.panels[1].y.logarithmic);
+    CHECK(layers_of<LineLayer>(by_gradients.panels[2]).size() == 4);
+  }
+
+  TEST_CASE("a long run's markers are thinned, its line is not") {
+    const Method descent = method("gradient-descent", {{"step", 1e-4}});
+    const Figure figure = figure_of(testbed::problem("rosenbrock"), descent, {.stop = {.iterations = 9000}});
+    const auto points = layers_of<PointLayer>(figure.panels[0]);
+    CHECK(points[1].x.size() < 300);
+    CHECK(points[1].x.size() > 20);
+    CHECK(layers_of<LineLayer>(figure.panels[0]).front().x.size() == 9001);
+  }
+
+  TEST_CASE("the picture's box is the region, widened for a path that leaves it, within limits") {
+    const Problem problem = testbed::problem("sphere", 2);
+    RunOptions options{.start = Coordinates{9, 0}, .stop = {.iterations = 3}, .trace = {.points = true}};
+    const Box wide = picture_box(problem, run(problem, method("nelder-mead"), options).trace);
+    CHECK(wide.upper[0] > 9);
+    CHECK(wide.upper[1] < 6);
+    options.start = Coordinates{900, 0};
+    CHECK(picture_box(problem, run(problem, method("nelder-mead"), options).trace).upper[0] < 17);
+    const Problem formula = Problem::from_formula("x^2 + y^2");
+    options.start = Coordinates{0.02, 0.01};
+    CHECK(picture_box(formula, run(formula, method("gradient-descent"), options).trace).upper[0] < 0.1);
+  }
+
+  TEST_CASE("levels are logarithmic for values over many decades, linear otherwise, none for a constant") {
+    const auto levels = [](const char* name) { return landscape_field(testbed::problem(name), testbed::problem(name).region(), 60).levels; };
+    const auto valley = levels("rosenbrock"), rugged = levels("rastrigin");
+    CHECK(valley[5] / valley[4] == doctest::Approx(valley[10] / valley[9]).epsilon(0.3));
+    CHECK(valley.back() / valley.front() > 1000);
+    CHECK(rugged[5] - rugged[4] == doctest::Approx(rugged[10] - rugged[9]));
+    CHECK(contour_levels(Matrix::Constant(5, 5, 3.0), Sense::minimize).empty());
+    CHECK(contour_levels(Matrix::Constant(5, 5, NAN), Sense::minimize).empty());
+    const auto hill = contour_levels(-Matrix::Random(9, 9).cwiseAbs2(), Sense::maximize);
+    CHECK(std::is_sorted(hill.begin(), hill.end()));
+  }
+
+  TEST_CASE("png, svg and pdf are drawn by gnuplot, whole or not at all") {
+    const TemporaryFolder folder;
+    const Figure figure = figure_of(testbed::problem("beale"), method("nelder-mead"), {.start = Coordinates{1, 1}});
+    const std::pair<const char*, const char*> kinds[] = {{"a.png", "\x89PNG"}, {"a.svg", "<?xml"}, {"a.pdf", "%PDF"}};
+    for (const auto& [name, magic] : kinds) {
+      render(figure, folder / name);
+      const std::string content = read_file(folder / name);
+      CHECK(content.starts_with(magic));
+      CHECK(content.size() > 5000);
+    }
+    CHECK(std::distance(std::filesystem::directory_iterator(folder.path()), {}) == 3);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg or .pdf"), InputError);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "none/a.png"), doctest::Contains("No such file or directory"), FileError);
+  }
+
+  TEST_CASE("names from users cannot break out of their quotes") {
+    Figure figure = figure_of(Problem::from_formula("x^2").named("it's `a` \"trap\"\nset output '/nowhere'"), method("nelder-mead"));
+    const TemporaryFolder folder;
+    render(figure, folder / "a.png");
+    CHECK(std::filesystem::file_size(folder / "a.png") > 5000);
+  }
+
+  TEST_CASE("functions with holes, poles, one value and huge values still give a picture") {
+    const TemporaryFolder folder;
+    for (const char* formula : {"sqrt(x) + y^2", "1/x", "1/x + 1/y", "0*x + 3", "0*x + 0*y + 3", "exp(20*x) + y", "log(x)", "1e300*x^2 + y"}) {
+      CAPTURE(formula);
+      const Problem problem = Problem::from_formula(formula).region(Vector::Constant(Problem::from_formula(formula).dimension(), -2).eval(),
+                                                                     Vector::Constant(Problem::from_formula(formula).dimension(), 2).eval());
+      render(figure_of(problem, method("nelder-mead"), {.stop = {.iterations = 20}}), folder / "a.png");
+      CHECK(std::filesystem::file_size(folder / "a.png") > 5000);
+    }
+  }
+
+  TEST_CASE("without gnuplot the message says what to install") {
+    const TemporaryFolder folder;
+    const std::string path = std::getenv("PATH");
+    setenv("PATH", folder.path().c_str(), 1);
+    const Figure figure = figure_of(Problem::from_formula("x^2"), method("nelder-mead"));
+    CHECK_THROWS_WITH_AS(render(figure, folder / "a.png"), doctest::Contains("install the package gnuplot-nox"), FileError);
+    setenv("PATH", path.c_str(), 1);
+    CHECK_FALSE(std::filesystem::exists(folder / "a.png"));
+  }
+}

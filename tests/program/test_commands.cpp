@@ -1,0 +1,279 @@
+#include "tanzen/files/outcome_file.hpp"
+#include "tanzen/files/trace_file.hpp"
+#include "tanzen/files/write_file.hpp"
+#include "tanzen/testbed/testbed.hpp"
+
+#include "support/program.hpp"
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+#include <regex>
+
+using testing::contains;
+using testing::ProgramResult;
+using testing::run_program;
+using testing::tanzen_line;
+using testing::TemporaryFolder;
+
+namespace {
+
+/// A wrong command, what its message says and what it must not lack.
+struct WrongCommand {
+  const char* line;
+  const char* says;
+};
+
+constexpr WrongCommand wrong_commands[] = {
+    {"tanzen slove", "there is no command 'slove'; did you mean 'solve'?"},
+    {"tanzen solve", "a problem is needed"},
+    {"tanzen solve rosenbrok", "did you mean 'rosenbrock'?"},
+    {"tanzen solve himmelblau:dim=3", "himmelblau exists for 2 variables, not for 3"},
+    {"tanzen solve sphere --with neldermead", "did you mean 'nelder-mead'?"},
+    {"tanzen solve sphere --with nelder-mead:sise=1", "did you mean 'size'?"},
+    {"tanzen solve sphere --with nelder-mead:size=-1", "must be a number above 0; found '-1'"},
+    {"tanzen solve sphere --with nelder-mead --with gradient-descent", "solve runs one method"},
+    {"tanzen solve sphere --fron 0,0", "solve has no option '--fron'; did you mean '--from'?"},
+    {"tanzen solve sphere --from 0,0,0", "--from has 3 coordinates, but the problem has 2 variables"},
+    {"tanzen solve sphere --from 0,abc", "--from: 'abc' is no number"},
+    {"tanzen solve sphere --from x1=1,x3=2", "there is no variable 'x3'"},
+    {"tanzen solve sphere --from x1=1,x1=2", "gives x1 twice"},
+    {"tanzen solve sphere --from 0,nan", "'nan' is no number"},
+    {"tanzen solve sphere --bounds 0:1 --from 2,0", "the start lies outside the bounds: x1 = 2"},
+    {"tanzen solve sphere --bounds 1:0", "the wrong way round: lower 1 is above upper 0"},
+    {"tanzen solve sphere --region 1", "'1' is no interval"},
+    {"tanzen solve sphere --region x9=0:1", "there is no variable 'x9'"},
+    {"tanzen solve sphere --seed -1", "--seed must be a whole number of at least 0; found '-1'"},
+    {"tanzen solve sphere --evaluations 0", "--evaluations must be a whole number of at least 1"},
+    {"tanzen solve sphere --gap x", "--gap must be a number of at least 0; found 'x'"},
+    {"tanzen solve sphere --derivative exakt", "did you mean 'exact'?"},
+    {"tanzen solve sphere --trace a.xlsx", "a trace is written as .csv or .jsonl"},
+    {"tanzen solve sphere --figure a.bmp", "a figure is drawn as .png, .svg or .pdf"},
+    {"tanzen solve sphere --fix a=3", "--fix gives numbers to the names of a formula"},
+    {"tanzen solve sphere --formula \"x^2\"", "both a problem ('sphere') and a formula"},
+    {"tanzen solve --formula \"2x + y\"", "write 2*x"},
+    {"tanzen solve --formula \"a*x\" --fix a", "'a' gives no value"},
+    {"tanzen solve --formula \"x^2\" --gap 1", "best value is known"},
+    {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
+    {"tanzen solve --formula \"3 + 4\"", "has no variable"},
+    {"tanzen methods nelder", "did you mean 'nelder-mead'?"},
+    {"tanzen problems spere", "did you mean 'sphere'?"},
+    {"tanzen compare --with nelder-mead", "compare needs a problem"},
+    {"tanzen compare sphere", "compare needs methods"},
+    {"tanzen compare sphere --with nelder-mead --repeats 0", "--repeats must be a whole number of at least 1"},
+};
+
+/// A trace without the column that tells the time.
+std::string without_seconds(const std::filesystem::path& path) {
+  auto [label, trace] = tanzen::read_trace(path);
+  std::string text;
+  for (std::size_t row = 0; row < trace.rows(); ++row) {
+    for (std::size_t k = 0; k < trace.row(row).size(); ++k) {
+      if (k != tanzen::Trace::seconds) text += fmt::format("{},", trace.at(row, k));
+    }
+    text += '\n';
+  }
+  return text;
+}
+
+} // namespace
+
+TEST_SUITE("bad input") {
+  TEST_CASE("every wrong command ends with code 2, one message and nothing on its output") {
+    const TemporaryFolder folder;
+    for (const WrongCommand& wrong : wrong_commands) {
+      CAPTURE(wrong.line);
+      const ProgramResult result = tanzen_line(wrong.line, folder.path());
+      CAPTURE(result.err);
+      CHECK(result.code == 2);
+      CHECK(contains(result.err, wrong.says));
+      CHECK(result.err.starts_with("tanzen: "));
+      CHECK(result.out.empty());
+    }
+    CHECK(std::filesystem::is_empty(folder.path()));
+  }
+
+  TEST_CASE("an error in a formula points at the character") {
+    const ProgramResult result = tanzen_line("tanzen solve --formula \"x^2 + 3y\"");
+    CHECK(result.err == "tanzen: a number and a name need an operator between them: write 3*y, at column 8\n  x^2 + 3y\n         ^\n");
+  }
+
+  TEST_CASE("a file that cannot be written ends with code 3, after the run was shown") {
+    const ProgramResult result = tanzen_line("tanzen solve sphere --from 1,1 --trace /nowhere/a.csv");
+    CHECK(result.code == 3);
+    CHECK(contains(result.err, "cannot write /nowhere/a.csv"));
+    CHECK(contains(result.out, "converged"));
+  }
+
+  TEST_CASE("an output that is full ends with code 3") {
+    const ProgramResult result = run_program("/bin/sh", {"-c", std::string(TANZEN_PROGRAM) + " problems > /dev/full"});
+    CHECK(result.code == 3);
+    CHECK(contains(result.err, "could not be written"));
+  }
+}
+
+TEST_SUITE("solve") {
+  TEST_CASE("thirty fixed steps contract the distance by 0.7 each") {
+    const TemporaryFolder folder;
+    const auto line = "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=0.15 --from 6,-9 --iterations 30 --trace t.csv";
+    const ProgramResult result = tanzen_line(line, folder.path());
+    CHECK(result.code == 1);
+    CHECK(contains(result.out, "the limit of 30 iterations is reached"));
+    const auto trace = tanzen::read_trace(folder / "t.csv").trace;
+    REQUIRE(trace.rows() == 31);
+    const tanzen::Vector minimum{{1, -2}};
+    for (std::size_t row = 1; row < trace.rows(); ++row) {
+      CHECK((trace.point(row) - minimum).norm() / (trace.point(row - 1) - minimum).norm() == doctest::Approx(0.7).epsilon(1e-9));
+    }
+  }
+
+  TEST_CASE("a step that flips says so, and one that leaves is reported as diverged") {
+    const ProgramResult flips = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1 --from 6,-9 --iterations 30");
+    CHECK(flips.code == 1);
+    CHECK(contains(flips.out, "the path flips between the two points (-4, 5) and (6, -9)"));
+    CHECK_FALSE(contains(flips.out, "converged"));
+    const ProgramResult leaves = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1.7 --from 6,-9");
+    CHECK(leaves.code == 1);
+    CHECK(contains(leaves.out, "  diverged      the value blew up"));
+    CHECK(contains(leaves.out, "a step below 1 is stable"));
+    CHECK_FALSE(contains(leaves.out, "  value   "));
+  }
+
+  TEST_CASE("exact steps are printed with their lengths") {
+    const ProgramResult result = tanzen_line("tanzen solve --formula \"3*x^2 - 2*x*y + 2*y^2 - 5*x + 7*y\" --with gradient-descent:rule=exact --from 2,2 --iterations 2");
+    CHECK(contains(result.out, "0.3201970443")); // 130/406
+    CHECK(contains(result.out, "0.1454138702")); // g.g/g.Hg at the second point
+  }
+
+  TEST_CASE("the same seed gives the same bytes in the trace, apart from the seconds") {
+    const TemporaryFolder folder;
+    for (const char* method : {"nelder-mead", "gradient-descent:rule=backtracking", "differential-evolution"}) {
+      for (const char* name : {"a.csv", "b.csv"}) {
+        const ProgramResult result = tanzen_line(fmt::format("tanzen solve rastrigin:dim=3 --with {} --seed 7 --evaluations 3000 --trace {}", method, name), folder.path());
+        CHECK(result.code <= 1);
+      }
+      CHECK(without_seconds(folder / "a.csv") == without_seconds(folder / "b.csv"));
+    }
+    CHECK(tanzen_line("tanzen solve rastrigin --with differential-evolution --seed 8 --trace b.csv", folder.path()).code == 0);
+    CHECK(without_seconds(folder / "a.csv") != without_seconds(folder / "b.csv"));
+  }
+
+  TEST_CASE("one JSON object a run, repeats counted up from the seed") {
+    const ProgramResult result = tanzen_line("tanzen solve himmelblau --with nelder-mead --seed 5 --repeats 3 --json");
+    CHECK(result.code == 0);
+    std::vector<tanzen::Outcome> outcomes;
+    std::size_t begin = 0;
+    for (std::size_t end = 0; (end = result.out.find('\n', begin)) != std::string::npos; begin = end + 1) {
+      outcomes.push_back(tanzen::outcome_from_json(std::string_view(result.out).substr(begin, end - begin)).outcome);
+    }
+    REQUIRE(outcomes.size() == 3);
+    CHECK(outcomes[0].seed == 5);
+    CHECK(outcomes[2].seed == 7);
+    CHECK(outcomes[0].start != outcomes[1].start);
+    for (const auto& outcome : outcomes) CHECK(outcome.value < 1e-12);
+  }
+
+  TEST_CASE("the table shows about twenty rows, all with --every 1, none with --quiet") {
+    const auto rows = [](const std::string& text) {
+      const std::regex row("\n +[0-9]+ +[0-9]+ +[-0-9.e+]+ ");
+      return std::distance(std::sregex_iterator(text.begin(), text.end(), row), {});
+    };
+    const std::string line = "tanzen solve rosenbrock --with gradient-descent:step=1e-3 --iterations 163";
+    CHECK(rows(tanzen_line(line).out) == 18); // 0, 10, ... 160, 163
+    CHECK(rows(tanzen_line(line + " --every 1").out) == 164);
+    CHECK(rows(tanzen_line(line + " --every 50").out) == 5);
+    CHECK(rows(tanzen_line(line + " --quiet").out) == 0);
+  }
+
+  TEST_CASE("what is typed overrides the problem") {
+    CHECK(contains(tanzen_line("tanzen solve sphere --maximize --bounds -1:2 --from 1,1 --with gradient-descent:rule=backtracking").out, "value         8"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"a*(x - b)^2\" --fix a=3 --fix b=2 --quiet").out, "(2)"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"x - y\" --variables y,x --from 1,5 --iterations 1").out, "value 4"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"x - y\" --from y=1,x=5 --iterations 1").out, "value 4"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"sum(i = 1..n, i*(x[i] - i)^2)\" --variables x[3] --quiet").out, "(1, 2, 3)"));
+  }
+
+  TEST_CASE("differences count as evaluations") {
+    const ProgramResult result = tanzen_line("tanzen solve sphere --from 1,1 --with gradient-descent --iterations 2 --derivative central --json");
+    const auto outcome = tanzen::outcome_from_json(result.out).outcome;
+    CHECK(outcome.counts.evaluations == 1 + 4 + 2 * 5);
+    CHECK(outcome.counts.gradients == 0);
+  }
+}
+
+TEST_SUITE("compare") {
+  TEST_CASE("the table has a row for each method and says what its figures are") {
+    const ProgramResult result = tanzen_line("tanzen compare sphere rastrigin --with nelder-mead --with differential-evolution --repeats 5");
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "sphere: gaps to the global best 0"));
+    CHECK(contains(result.out, "nelder-mead                   5/5"));
+    CHECK(contains(result.out, "differential-evolution        5/5"));
+    CHECK(contains(result.out, "A success is a gap of at most 1e-08"));
+  }
+
+  TEST_CASE("the issue of rugged functions is decided as it should be") {
+    const ProgramResult result = tanzen_line("tanzen compare rastrigin:dim=5 --with differential-evolution --repeats 15 --evaluations 60000 --json");
+    std::smatch found;
+    REQUIRE(std::regex_search(result.out, found, std::regex("\"successes\":([0-9]+)")));
+    CHECK(std::stoi(found[1]) >= 14);
+  }
+}
+
+TEST_SUITE("lists and cards") {
+  TEST_CASE("every problem and method is listed and has a card") {
+    const std::string problems = tanzen_line("tanzen problems").out, methods = tanzen_line("tanzen methods").out;
+    for (const std::string& name : tanzen::testbed::names()) {
+      CHECK(contains(problems, "  " + name + " "));
+      const ProgramResult card = tanzen_line("tanzen problems " + name);
+      CHECK(card.code == 0);
+      for (const char* line : {"  region ", "  global ", "  source ", "  formula ", "  traits "}) CHECK(contains(card.out, line));
+    }
+    for (const std::string& name : tanzen::standard_methods().names()) {
+      CHECK(contains(methods, "  " + name + " "));
+      const ProgramResult card = tanzen_line("tanzen methods " + name);
+      for (const char* line : {"  needs ", "  bounds ", "  source ", "  setting "}) CHECK(contains(card.out, line));
+    }
+    CHECK(contains(tanzen_line("tanzen problems --formula \"x^2 + a\" --fix a=2").out, "formula       x^2 + a"));
+  }
+
+  TEST_CASE("every command's help has an example that works as printed") {
+    const TemporaryFolder folder;
+    for (const char* command : {"problems", "methods", "solve", "compare"}) {
+      CAPTURE(command);
+      const ProgramResult help = tanzen_line(fmt::format("tanzen {} --help", command));
+      CHECK(help.code == 0);
+      const std::size_t example = help.out.find("Example: ");
+      REQUIRE(example != std::string::npos);
+      const std::size_t begin = example + 9;
+      const ProgramResult result = tanzen_line(help.out.substr(begin, help.out.find('\n', begin) - begin), folder.path());
+      CHECK(result.code == 0);
+      CHECK_FALSE(result.out.empty());
+    }
+  }
+
+  TEST_CASE("the version is the library's") { CHECK(tanzen_line("tanzen --version").out == fmt::format("tanzen {}\n", tanzen::version)); }
+}
+
+TEST_SUITE("demo") {
+  TEST_CASE("three acts, with traces and pictures in the folder that it names") {
+    const TemporaryFolder folder;
+    const ProgramResult result = tanzen_line("tanzen demo --folder tour", folder.path());
+    CHECK(result.code == 0);
+    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "What to try next", "in tour/"}) CHECK(contains(result.out, part));
+    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.3.png", "2-step-1.02.csv", "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv"}) {
+      CHECK(std::filesystem::file_size(folder / "tour" / name) > 500);
+    }
+  }
+
+  TEST_CASE("what the demo proposes works as printed") {
+    const TemporaryFolder folder;
+    const std::string text = tanzen_line("tanzen demo --folder tour", folder.path()).out;
+    int commands = 0;
+    const std::regex command("\n  (tanzen [^\n]+)");
+    for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator(); ++match, ++commands) {
+      CAPTURE((*match)[1].str());
+      CHECK(tanzen_line((*match)[1].str(), folder.path()).code == 0);
+    }
+    CHECK(commands == 4);
+  }
+}

@@ -1,0 +1,44 @@
+#include "support/program.hpp"
+
+#include <doctest/doctest.h>
+
+using testing::contains;
+using testing::run_program;
+
+namespace {
+
+std::string example(const std::string& name) { return std::string(TANZEN_EXAMPLES) + "/" + name; }
+
+} // namespace
+
+TEST_SUITE("examples") {
+  TEST_CASE("the first run finds the kettle's minimum at (1, log 5)") {
+    const auto result = run_program(example("first_run"), {});
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "(1, 1.60944)"));
+  }
+
+  TEST_CASE("a formula, a traced function and a black box agree") {
+    const auto result = run_program(example("own_problem"), {});
+    CHECK(result.code == 0);
+    std::size_t found = 0;
+    for (std::size_t at = 0; (at = result.out.find("(0.685007, 1.59835)", at)) != std::string::npos; ++at) ++found;
+    CHECK(found == 4);
+  }
+
+  TEST_CASE("a method of one's own has the whole program") {
+    const auto card = run_program(example("own_method"), {"methods", "heavy-ball"});
+    CHECK(contains(card.out, "momentum"));
+    CHECK(contains(card.out, "cannot keep within them"));
+    const auto solved = run_program(example("own_method"), {"solve", "glaze", "--with", "heavy-ball:step=0.05", "--from", "0,0"});
+    CHECK(solved.code == 0);
+    CHECK(contains(solved.out, "speed"));
+    const auto compared = run_program(example("own_method"), {"compare", "sphere", "--with", "heavy-ball:step=0.05", "--with", "nelder-mead", "--repeats", "3"});
+    CHECK(contains(compared.out, "heavy-ball:step=0.05        3/3"));
+    const auto refused = run_program(example("own_method"), {"solve", "eggholder", "--with", "heavy-ball"});
+    CHECK(refused.code == 2);
+    CHECK(contains(refused.err, "cannot keep within bounds, and eggholder has them; these can: gradient-descent, nelder-mead, differential-evolution"));
+    const auto wrong = run_program(example("own_method"), {"solve", "sphere", "--with", "heavy-ball:momentum=1"});
+    CHECK(contains(wrong.err, "must be a number at least 0 and below 1"));
+  }
+}

@@ -1,0 +1,80 @@
+#include "support/program.hpp"
+
+#include "tanzen/files/write_file.hpp"
+
+#include <cstdlib>
+#include <fcntl.h>
+#include <stdexcept>
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace testing {
+namespace {
+
+void redirect(int stream, const std::filesystem::path& file) {
+  const int opened = open(file.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
+  dup2(opened, stream);
+  close(opened);
+}
+
+} // namespace
+
+ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments, const std::filesystem::path& folder) {
+  const TemporaryFolder place;
+  const auto out = place / "out", err = place / "err";
+  std::vector<char*> words{const_cast<char*>(program.c_str())};
+  for (const std::string& argument : arguments) words.push_back(const_cast<char*>(argument.c_str()));
+  words.push_back(nullptr);
+  const pid_t child = fork();
+  if (child == 0) {
+    redirect(STDOUT_FILENO, out);
+    redirect(STDERR_FILENO, err);
+    if (chdir(folder.c_str()) != 0) _exit(126);
+    execv(program.c_str(), words.data());
+    _exit(127);
+  }
+  int state = 0;
+  waitpid(child, &state, 0);
+  const int code = WIFEXITED(state) ? WEXITSTATUS(state) : 1000 + WTERMSIG(state);
+  return {code, tanzen::read_file(out), tanzen::read_file(err)};
+}
+
+ProgramResult tanzen(const std::vector<std::string>& arguments, const std::filesystem::path& folder) {
+  return run_program(TANZEN_PROGRAM, arguments, folder);
+}
+
+ProgramResult tanzen_line(std::string_view line, const std::filesystem::path& folder) {
+  std::vector<std::string> words;
+  bool inside = false, quoted = false;
+  for (const char c : line) {
+    if (c == '"') {
+      quoted = !quoted;
+      if (!inside) words.emplace_back();
+      inside = true;
+    } else if (c == ' ' && !quoted) {
+      inside = false;
+    } else {
+      if (!inside) words.emplace_back();
+      inside = true;
+      words.back() += c;
+    }
+  }
+  if (words.empty() || words.front() != "tanzen") throw std::runtime_error("no tanzen command: " + std::string(line));
+  words.erase(words.begin());
+  return tanzen(words, folder);
+}
+
+TemporaryFolder::TemporaryFolder() {
+  std::string name = (std::filesystem::temp_directory_path() / "tanzen-test-XXXXXX").string();
+  if (mkdtemp(name.data()) == nullptr) throw std::runtime_error("no temporary folder");
+  path_ = name;
+}
+
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  std::filesystem::remove_all(path_, ignored);
+}
+
+bool contains(std::string_view text, std::string_view part) { return text.find(part) != std::string_view::npos; }
+
+} // namespace testing

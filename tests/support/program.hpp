@@ -1,0 +1,42 @@
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <string_view>
+#include <vector>
+
+/// The real programs, driven through pipes.
+namespace testing {
+
+struct ProgramResult {
+  int code = -1;
+  std::string out;
+  std::string err;
+};
+
+/// Runs a program with arguments; no shell comes between.
+ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".");
+
+/// Runs `tanzen`.
+ProgramResult tanzen(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".");
+
+/// Runs a command as a document shows it: words apart by blanks, quotes kept together; its first word is `tanzen`.
+ProgramResult tanzen_line(std::string_view line, const std::filesystem::path& folder = ".");
+
+/// A folder of its own that goes away again.
+class TemporaryFolder {
+ public:
+  TemporaryFolder();
+  ~TemporaryFolder();
+  TemporaryFolder(const TemporaryFolder&) = delete;
+  TemporaryFolder& operator=(const TemporaryFolder&) = delete;
+  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
+
+ private:
+  std::filesystem::path path_;
+};
+
+[[nodiscard]] bool contains(std::string_view text, std::string_view part);
+
+} // namespace testing
