@@ -1,3 +1,5 @@
 #include "tanzen/cli/command_line.hpp"
 
-int main(int argc, char** argv) { return tanzen::run_command_line(argc, argv); }
+int main(int argc, char** argv) {
+  return tanzen::run_command_line(argc, argv);
+}

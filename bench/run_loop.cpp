@@ -15,7 +15,8 @@ using namespace tanzen;
 constexpr double step = 1e-4;
 
 Problem valley(Index n) {
-  return Problem::from_function(n, [](const auto& x) { return bench::chained_valley(x); }).start(Vector(Vector::Constant(n, 0.5)));
+  return Problem::from_function(n, [](const auto& x) { return bench::chained_valley(x); })
+      .start(Vector(Vector::Constant(n, 0.5)));
 }
 
 void bare_loop(benchmark::State& state) {

@@ -21,7 +21,9 @@ Tape tape_of(Function function, Index n) {
   return Tape(Expression::traced(n, [function](const TracedPoint& x) { return value_of(function, x); }));
 }
 
-Vector point_of(Index n) { return Vector::LinSpaced(n, 0.1, 0.9); }
+Vector point_of(Index n) {
+  return Vector::LinSpaced(n, 0.1, 0.9);
+}
 
 void compiled(benchmark::State& state, Function function) {
   Vector x = point_of(state.range(0));

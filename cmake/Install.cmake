@@ -18,5 +18,7 @@ write_basic_package_version_file(${PROJECT_BINARY_DIR}/TanzenConfigVersion.cmake
 install(FILES ${PROJECT_BINARY_DIR}/TanzenConfig.cmake ${PROJECT_BINARY_DIR}/TanzenConfigVersion.cmake
   DESTINATION ${package_dir})
 
+# Relative to itself, so that the installed tree can be moved.
+file(RELATIVE_PATH TANZEN_PREFIX_FROM_PKGCONFIG /${CMAKE_INSTALL_LIBDIR}/pkgconfig /)
 configure_file(cmake/tanzen.pc.in ${PROJECT_BINARY_DIR}/tanzen.pc @ONLY)
 install(FILES ${PROJECT_BINARY_DIR}/tanzen.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)

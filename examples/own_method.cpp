@@ -34,7 +34,8 @@ struct HeavyBall {
 int main(int argc, char** argv) {
   Additions additions;
   additions.methods.add("heavy-ball", HeavyBall{});
-  additions.problems.push_back(
-      Problem::from_formula("0.4*(glaze - 2)^2 + 0.1*glaze*heat + (heat - 3)^2").named("glaze").titled("thickness of a glaze and heat"));
+  additions.problems.push_back(Problem::from_formula("0.4*(glaze - 2)^2 + 0.1*glaze*heat + (heat - 3)^2")
+                                   .named("glaze")
+                                   .titled("thickness of a glaze and heat"));
   return run_command_line(argc, argv, additions);
 }

@@ -14,7 +14,8 @@ double measured_loss(const Vector& size) {
 }
 
 void report(const Problem& chamber, const Method& by, DerivativeMode derivative = DerivativeMode::automatic) {
-  const Outcome outcome = run(chamber, by, {.start = Coordinates{1, 1}, .stop = {.gradient_tolerance = 1e-6}, .derivative = derivative});
+  const Outcome outcome =
+      run(chamber, by, {.start = Coordinates{1, 1}, .stop = {.gradient_tolerance = 1e-6}, .derivative = derivative});
   fmt::print("{} by {}\n{}\n", chamber.name(), by.name(), outcome);
 }
 
@@ -26,11 +27,15 @@ int main() {
           .named("formula")
           .bounds({0.3, 0.3}, {2.5, 2.5});
 
-  const Problem traced = Problem::from_function(2, [](const auto& size) {
-                           const auto height = 0.75 / (size[0] * size[1]);
-                           const auto walls = size[0] * height + size[1] * height + size[0] * size[1];
-                           return 0.9 * 2 * walls + 2.4 * size[0] * height;
-                         }).named("traced").bounds({0.3, 0.3}, {2.5, 2.5});
+  const Problem traced = Problem::from_function(2,
+                                                [](const auto& size) {
+                                                  const auto height = 0.75 / (size[0] * size[1]);
+                                                  const auto walls =
+                                                      size[0] * height + size[1] * height + size[0] * size[1];
+                                                  return 0.9 * 2 * walls + 2.4 * size[0] * height;
+                                                })
+                             .named("traced")
+                             .bounds({0.3, 0.3}, {2.5, 2.5});
 
   const Problem opaque = Problem::black_box(2, measured_loss).named("opaque").bounds({0.3, 0.3}, {2.5, 2.5});
 

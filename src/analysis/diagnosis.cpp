@@ -24,7 +24,8 @@ std::optional<double> fixed_step(const Outcome& outcome) {
   if (!outcome.trace.has_column("step")) return std::nullopt;
   std::vector<double> steps = outcome.trace.column("step");
   std::erase_if(steps, [](double step) { return std::isnan(step); });
-  const bool is_fixed = !steps.empty() && std::ranges::all_of(steps, [&](double step) { return step == steps.front(); });
+  const bool is_fixed =
+      !steps.empty() && std::ranges::all_of(steps, [&](double step) { return step == steps.front(); });
   return is_fixed ? std::optional(steps.front()) : std::nullopt;
 }
 
@@ -96,7 +97,8 @@ Hint saddle(const Evidence& evidence) {
   const bool is_saddle = evidence.curvature->kind == PointKind::saddle;
   const PointKind wrong = evidence.outcome.sense == Sense::minimize ? PointKind::maximum : PointKind::minimum;
   if (!is_saddle && evidence.curvature->kind != wrong) return std::nullopt;
-  return fmt::format("the gradient is zero here, but the point is a {}: start a little beside it", point_kind_word(evidence.curvature->kind));
+  return fmt::format("the gradient is zero here, but the point is a {}: start a little beside it",
+                     point_kind_word(evidence.curvature->kind));
 }
 
 /// The run was still making progress when its limit came.
@@ -105,7 +107,8 @@ Hint limit_too_small(const Evidence& evidence) {
   if (status != Status::iterations && status != Status::evaluations && status != Status::time) return std::nullopt;
   const auto& values = evidence.values;
   if (values.size() < 8) return std::nullopt;
-  const double middle = *std::min_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(values.size() * 3 / 4));
+  const double middle =
+      *std::min_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(values.size() * 3 / 4));
   const double end = *std::ranges::min_element(values);
   // A hundredth of the whole way in the last quarter is more than the tail of a settled run.
   if (!(middle - end > 0.01 * (values.front() - end))) return std::nullopt;
@@ -114,7 +117,8 @@ Hint limit_too_small(const Evidence& evidence) {
 
 Hint no_value(const Evidence& evidence) {
   if (!std::isnan(evidence.outcome.start_value)) return std::nullopt;
-  return fmt::format("the objective has no value at the start {}: begin inside its domain", point_text(evidence.outcome.start));
+  return fmt::format("the objective has no value at the start {}: begin inside its domain",
+                     point_text(evidence.outcome.start));
 }
 
 } // namespace

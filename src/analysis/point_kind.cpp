@@ -24,7 +24,8 @@ PointKind kind_of(const Vector& eigenvalues) {
 } // namespace
 
 std::optional<Curvature> curvature_at(const Problem& problem, const Vector& point, Index most_variables) {
-  if (problem.dimension() > most_variables || problem.objective().derivatives() != Derivatives::hessian) return std::nullopt;
+  if (problem.dimension() > most_variables || problem.objective().derivatives() != Derivatives::hessian)
+    return std::nullopt;
   const Matrix hessian = problem.hessian(point);
   if (!hessian.allFinite()) return std::nullopt;
   Curvature curvature;

@@ -11,7 +11,9 @@ namespace {
 constexpr std::size_t shown_before = 50;
 constexpr std::size_t shown_after = 30;
 
-bool continues_character(char byte) { return (static_cast<unsigned char>(byte) & 0xC0U) == 0x80U; }
+bool continues_character(char byte) {
+  return (static_cast<unsigned char>(byte) & 0xC0U) == 0x80U;
+}
 
 /// The line around the place, cut to a window, and below it a caret.
 std::string pointed(std::string_view text, std::size_t offset) {

@@ -19,11 +19,13 @@ Specification Specification::parse(std::string_view text) {
   for (const std::string& piece : split(text.substr(colon + 1), ',')) {
     const std::size_t equals = piece.find('=');
     if (equals == std::string::npos || equals == 0) {
-      throw InputError(fmt::format("in '{}' the option '{}' has no value; write option=value", clipped(text), clipped(piece, 40)));
+      throw InputError(
+          fmt::format("in '{}' the option '{}' has no value; write option=value", clipped(text), clipped(piece, 40)));
     }
     std::string key(trimmed(std::string_view(piece).substr(0, equals)));
     std::string value(trimmed(std::string_view(piece).substr(equals + 1)));
-    const bool is_repeated = std::ranges::any_of(parsed.options, [&](const auto& option) { return option.first == key; });
+    const bool is_repeated =
+        std::ranges::any_of(parsed.options, [&](const auto& option) { return option.first == key; });
     if (is_repeated) throw InputError(fmt::format("in '{}' the option '{}' is given twice", clipped(text), key));
     parsed.options.emplace_back(std::move(key), std::move(value));
   }

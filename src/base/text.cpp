@@ -9,7 +9,9 @@
 namespace tanzen {
 namespace {
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
+bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
 
 /// Optimal string alignment distance (Damerau, 1964): insertions, deletions, substitutions, transpositions.
 std::size_t edit_distance(std::string_view a, std::string_view b) {
@@ -31,9 +33,13 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
 
 } // namespace
 
-std::string number_text(double value) { return fmt::format("{}", value); }
+std::string number_text(double value) {
+  return fmt::format("{}", value);
+}
 
-std::string short_number(double value, int digits) { return fmt::format("{:.{}g}", value, digits); }
+std::string short_number(double value, int digits) {
+  return fmt::format("{:.{}g}", value, digits);
+}
 
 std::optional<double> read_number(std::string_view text) {
   text = trimmed(text);
@@ -93,8 +99,8 @@ std::string clipped(std::string_view text, std::size_t longest) {
 }
 
 std::size_t character_count(std::string_view text) {
-  return static_cast<std::size_t>(std::count_if(
-      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+  return static_cast<std::size_t>(
+      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
 std::string counted(long long count, std::string_view singular) {

@@ -28,7 +28,8 @@ std::vector<double> ranks_of(const std::vector<RunRecord>& records) {
   for (const RunRecord& record : records) values.push_back(record.value);
   const std::vector<double> by_value = mean_ranks(values);
   std::vector<double> keys;
-  for (std::size_t m = 0; m < records.size(); ++m) keys.push_back(records[m].success ? records[m].cost : 1e18 * by_value[m]);
+  for (std::size_t m = 0; m < records.size(); ++m)
+    keys.push_back(records[m].success ? records[m].cost : 1e18 * by_value[m]);
   return mean_ranks(keys);
 }
 
@@ -72,7 +73,8 @@ class ProblemRuns {
     const double reference = known ? problem_.sign() * *known : best_of_all();
     summary.reference = problem_.sign() * reference;
     for (auto& row : records_) {
-      for (RunRecord& record : row) record.success = std::isfinite(record.value) && record.value - reference <= plan_.gap;
+      for (RunRecord& record : row)
+        record.success = std::isfinite(record.value) && record.value - reference <= plan_.gap;
     }
     std::vector<double> rank_sums(plan_.methods.size(), 0);
     for (const auto& row : records_) {

@@ -13,7 +13,8 @@ namespace {
 std::int64_t whole_number(const std::string& name, const std::string& text, std::int64_t least) {
   const auto number = read_number(text);
   if (!number || *number != std::round(*number) || *number < static_cast<double>(least) || *number > 0x1.0p53) {
-    throw InputError(fmt::format("{} must be a whole number of at least {}; found '{}'", name, least, clipped(text, 40)));
+    throw InputError(
+        fmt::format("{} must be a whole number of at least {}; found '{}'", name, least, clipped(text, 40)));
   }
   return static_cast<std::int64_t>(*number);
 }
@@ -21,7 +22,8 @@ std::int64_t whole_number(const std::string& name, const std::string& text, std:
 std::size_t variable_index(std::string_view name, const std::vector<std::string>& variables, std::string_view what) {
   const auto found = std::ranges::find(variables, name);
   if (found == variables.end()) {
-    throw InputError(fmt::format("{}: there is no variable '{}'{}", what, clipped(name, 40), did_you_mean(name, variables)));
+    throw InputError(
+        fmt::format("{}: there is no variable '{}'{}", what, clipped(name, 40), did_you_mean(name, variables)));
   }
   return static_cast<std::size_t>(found - variables.begin());
 }
@@ -38,7 +40,8 @@ void parse_interval(std::string_view text, double& lower, double& upper, bool op
   const std::string_view low = trimmed(text.substr(0, colon));
   const std::string_view high = colon == std::string_view::npos ? std::string_view() : trimmed(text.substr(colon + 1));
   if (colon == std::string_view::npos || (!open && (low.empty() || high.empty()))) {
-    throw InputError(fmt::format("{}: '{}' is no interval; write lower:upper, as in -5:5 or x=-5:5,y=0:2", what, clipped(text, 40)));
+    throw InputError(
+        fmt::format("{}: '{}' is no interval; write lower:upper, as in -5:5 or x=-5:5,y=0:2", what, clipped(text, 40)));
   }
   constexpr double infinity = std::numeric_limits<double>::infinity();
   lower = low.empty() ? -infinity : number_in(low, what);
@@ -47,7 +50,8 @@ void parse_interval(std::string_view text, double& lower, double& upper, bool op
 
 } // namespace
 
-CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target, const std::string& help, double least) {
+CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target,
+                        const std::string& help, double least) {
   auto read = [&target, name, least](const std::string& text) {
     const auto number = read_number(text);
     if (!number || std::isnan(*number) || *number < least) {
@@ -59,15 +63,18 @@ CLI::Option* add_number(CLI::App& command, const std::string& name, std::optiona
   return command.add_option_function<std::string>(name, read, help)->type_name("NUMBER");
 }
 
-CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target, const std::string& help,
-                       std::int64_t least) {
+CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target,
+                       const std::string& help, std::int64_t least) {
   auto read = [&target, name, least](const std::string& text) { target = whole_number(name, text, least); };
   return command.add_option_function<std::string>(name, read, help)->type_name("COUNT");
 }
 
 void add_seed(CLI::App& command, std::uint64_t& seed) {
   auto read = [&seed](const std::string& text) { seed = static_cast<std::uint64_t>(whole_number("--seed", text, 0)); };
-  command.add_option_function<std::string>("--seed", read, "random numbers begin here; the same seed repeats every bit (1)")->type_name("COUNT");
+  command
+      .add_option_function<std::string>("--seed", read,
+                                        "random numbers begin here; the same seed repeats every bit (1)")
+      ->type_name("COUNT");
 }
 
 Vector parse_point(std::string_view text, const std::vector<std::string>& variables, std::string_view what) {
@@ -75,13 +82,15 @@ Vector parse_point(std::string_view text, const std::vector<std::string>& variab
   const auto n = static_cast<Index>(variables.size());
   Vector point = Vector::Constant(n, std::numeric_limits<double>::quiet_NaN());
   if (static_cast<Index>(pieces.size()) != n) {
-    throw InputError(fmt::format("{} has {}, but the problem has {}: {}", what, counted(static_cast<long long>(pieces.size()), "coordinate"),
-                                 counted(n, "variable"), clipped(joined(variables, ", "))));
+    throw InputError(fmt::format("{} has {}, but the problem has {}: {}", what,
+                                 counted(static_cast<long long>(pieces.size()), "coordinate"), counted(n, "variable"),
+                                 clipped(joined(variables, ", "))));
   }
   for (std::size_t k = 0; k < pieces.size(); ++k) {
     const std::size_t equals = pieces[k].find('=');
     const bool is_named = equals != std::string::npos;
-    const std::size_t place = is_named ? variable_index(trimmed(std::string_view(pieces[k]).substr(0, equals)), variables, what) : k;
+    const std::size_t place =
+        is_named ? variable_index(trimmed(std::string_view(pieces[k]).substr(0, equals)), variables, what) : k;
     double& coordinate = point[static_cast<Index>(place)];
     if (!std::isnan(coordinate)) throw InputError(fmt::format("{} gives {} twice", what, variables[place]));
     coordinate = number_in(is_named ? std::string_view(pieces[k]).substr(equals + 1) : pieces[k], what);
@@ -89,7 +98,8 @@ Vector parse_point(std::string_view text, const std::vector<std::string>& variab
   return point;
 }
 
-Box parse_box(std::string_view text, const std::vector<std::string>& variables, const Box& rest, bool open, std::string_view what) {
+Box parse_box(std::string_view text, const std::vector<std::string>& variables, const Box& rest, bool open,
+              std::string_view what) {
   Box box = rest;
   const auto set_all = [&](std::string_view interval) {
     double lower = 0, upper = 0;
@@ -104,9 +114,11 @@ Box parse_box(std::string_view text, const std::vector<std::string>& variables, 
   for (const std::string& piece : split(text, ',')) {
     const std::size_t equals = piece.find('=');
     if (equals == std::string::npos) {
-      throw InputError(fmt::format("{}: '{}' names no variable; write lower:upper for all, or x=-5:5,y=0:2", what, clipped(piece, 40)));
+      throw InputError(fmt::format("{}: '{}' names no variable; write lower:upper for all, or x=-5:5,y=0:2", what,
+                                   clipped(piece, 40)));
     }
-    const auto k = static_cast<Index>(variable_index(trimmed(std::string_view(piece).substr(0, equals)), variables, what));
+    const auto k =
+        static_cast<Index>(variable_index(trimmed(std::string_view(piece).substr(0, equals)), variables, what));
     parse_interval(std::string_view(piece).substr(equals + 1), box.lower[k], box.upper[k], open, what);
   }
   return box;
@@ -114,9 +126,13 @@ Box parse_box(std::string_view text, const std::vector<std::string>& variables, 
 
 void ProblemArguments::add_to(CLI::App& command) {
   command.add_option("--formula", formula_, "a formula in place of a name: \"x^2 + 3*y^2\"")->type_name("TEXT");
-  command.add_option("--variables", variables_, "order of the formula's variables: y,x; a vector: x[10]")->type_name("NAMES");
-  command.add_option("--fix", fixed_, "a name of the formula that is a fixed number: a=3")->type_name("NAME=NUMBER")->allow_extra_args(false);
-  command.add_option("--region", region_, "where starts are drawn and pictures taken: -5:5 or x=-5:5,y=0:2")->type_name("BOX");
+  command.add_option("--variables", variables_, "order of the formula's variables: y,x; a vector: x[10]")
+      ->type_name("NAMES");
+  command.add_option("--fix", fixed_, "a name of the formula that is a fixed number: a=3")
+      ->type_name("NAME=NUMBER")
+      ->allow_extra_args(false);
+  command.add_option("--region", region_, "where starts are drawn and pictures taken: -5:5 or x=-5:5,y=0:2")
+      ->type_name("BOX");
   command.add_option("--bounds", bounds_, "hard limits: 0: or x=0:1,y=:5")->type_name("BOX");
   auto* maximize = command.add_flag("--maximize", maximize_, "large values are wanted");
   command.add_flag("--minimize", minimize_, "small values are wanted")->excludes(maximize);
@@ -127,7 +143,8 @@ Problem ProblemArguments::from_formula() const {
   for (const std::string& each : fixed_) {
     for (const std::string& piece : split(each, ',')) {
       const std::size_t equals = piece.find('=');
-      if (equals == std::string::npos) throw InputError(fmt::format("--fix: '{}' gives no value; write a=3", clipped(piece, 40)));
+      if (equals == std::string::npos)
+        throw InputError(fmt::format("--fix: '{}' gives no value; write a=3", clipped(piece, 40)));
       const std::string name(trimmed(std::string_view(piece).substr(0, equals)));
       parameters[name] = number_in(std::string_view(piece).substr(equals + 1), "--fix");
     }
@@ -137,14 +154,18 @@ Problem ProblemArguments::from_formula() const {
 }
 
 Problem ProblemArguments::problem(const Additions& additions, const std::string& name) const {
-  if (formula_ && !name.empty()) throw InputError(fmt::format("both a problem ('{}') and a formula are given; one is needed", clipped(name, 40)));
-  if (!formula_ && name.empty()) throw InputError("a problem is needed: a name ('tanzen problems' lists them) or --formula \"x^2 + 3*y^2\"");
-  if (!formula_ && !fixed_.empty()) throw InputError("--fix gives numbers to the names of a formula; this problem has none");
-  if (!formula_ && !variables_.empty()) throw InputError("--variables orders the names of a formula; this problem's are fixed");
+  if (formula_ && !name.empty())
+    throw InputError(fmt::format("both a problem ('{}') and a formula are given; one is needed", clipped(name, 40)));
+  if (!formula_ && name.empty())
+    throw InputError("a problem is needed: a name ('tanzen problems' lists them) or --formula \"x^2 + 3*y^2\"");
+  if (!formula_ && !fixed_.empty())
+    throw InputError("--fix gives numbers to the names of a formula; this problem has none");
+  if (!formula_ && !variables_.empty())
+    throw InputError("--variables orders the names of a formula; this problem's are fixed");
   const auto added = std::ranges::find(additions.problems, name, &Problem::name);
-  Problem problem = formula_                             ? from_formula()
+  Problem problem = formula_                            ? from_formula()
                     : added != additions.problems.end() ? *added
-                                                         : testbed::parse_problem(name);
+                                                        : testbed::parse_problem(name);
   const auto names = problem.variable_names();
   if (!region_.empty()) {
     const Box box = parse_box(region_, names, problem.region(), false, "--region");
@@ -165,9 +186,12 @@ void StopArguments::add_to(CLI::App& command) {
   add_number(command, "--seconds", seconds_, "take at most so long", 0);
   add_number(command, "--target", target_, "stop when the value is as good as this");
   add_number(command, "--gap", gap_, "stop when the value is this near to the best known", 0);
-  add_number(command, "--gradient-tolerance", gradient_tolerance_, "converged when the gradient norm is below (1e-8)", 0);
-  add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point", 0);
-  add_number(command, "--value-tolerance", value_tolerance_, "converged when ten values agree to this, relative to them", 0);
+  add_number(command, "--gradient-tolerance", gradient_tolerance_, "converged when the gradient norm is below (1e-8)",
+             0);
+  add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point",
+             0);
+  add_number(command, "--value-tolerance", value_tolerance_,
+             "converged when ten values agree to this, relative to them", 0);
 }
 
 StopRules StopArguments::rules() const {
@@ -189,12 +213,18 @@ StopRules StopArguments::rules() const {
 void add_derivative(CLI::App& command, DerivativeMode& mode) {
   auto read = [&mode](const std::string& text) {
     const std::vector<std::string> words{"exact", "forward", "central"};
-    if (text == "exact") mode = DerivativeMode::exact;
-    else if (text == "forward") mode = DerivativeMode::forward;
-    else if (text == "central") mode = DerivativeMode::central;
-    else throw InputError(fmt::format("--derivative must be one of exact, forward, central; found '{}'{}", clipped(text, 40), did_you_mean(text, words)));
+    if (text == "exact")
+      mode = DerivativeMode::exact;
+    else if (text == "forward")
+      mode = DerivativeMode::forward;
+    else if (text == "central")
+      mode = DerivativeMode::central;
+    else
+      throw InputError(fmt::format("--derivative must be one of exact, forward, central; found '{}'{}",
+                                   clipped(text, 40), did_you_mean(text, words)));
   };
-  command.add_option_function<std::string>("--derivative", read, "exact, or by forward or central differences")->type_name("KIND");
+  command.add_option_function<std::string>("--derivative", read, "exact, or by forward or central differences")
+      ->type_name("KIND");
 }
 
 } // namespace tanzen::cli

@@ -11,21 +11,22 @@
 namespace tanzen::cli {
 
 /// An option that takes a number; its message names the option and what would be right.
-CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target, const std::string& help,
-                        double least = -std::numeric_limits<double>::infinity());
-CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target, const std::string& help,
-                       std::int64_t least = 1);
+CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target,
+                        const std::string& help, double least = -std::numeric_limits<double>::infinity());
+CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target,
+                       const std::string& help, std::int64_t least = 1);
 
 /// The seed: a whole number from 0.
 void add_seed(CLI::App& command, std::uint64_t& seed);
 
 /// A point as it is typed: `3,4` in the order of the variables, or `y=4,x=3`.
-[[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables, std::string_view what);
+[[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables,
+                                 std::string_view what);
 
 /// Intervals as they are typed: `-5:5` for all variables, `x=-5:5,y=0:2` by name, others as in `rest`. A side may be
 /// left out where `open` allows it.
-[[nodiscard]] Box parse_box(std::string_view text, const std::vector<std::string>& variables, const Box& rest, bool open,
-                            std::string_view what);
+[[nodiscard]] Box parse_box(std::string_view text, const std::vector<std::string>& variables, const Box& rest,
+                            bool open, std::string_view what);
 
 /// How a problem is named on the command line.
 class ProblemArguments {

@@ -6,9 +6,9 @@
 
 #include "commands.hpp"
 
+#include <algorithm>
 #include <CLI/Config.hpp>
 #include <CLI/Formatter.hpp>
-#include <algorithm>
 
 namespace tanzen {
 namespace {
@@ -30,16 +30,19 @@ std::string parse_message(const CLI::ParseError& error, const CLI::App& program)
   const CLI::App& command = used.empty() ? program : *used.front();
   const auto rest = command.remaining(true);
   if (used.empty()) {
-    if (rest.empty()) return "a command is needed: problems, methods, solve, compare or demo";
     std::vector<std::string> commands;
-    for (const CLI::App* each : program.get_subcommands([](const CLI::App*) { return true; })) commands.push_back(each->get_name());
+    for (const CLI::App* each : program.get_subcommands([](const CLI::App*) { return true; }))
+      commands.push_back(each->get_name());
+    if (rest.empty()) return "a command is needed: one of " + joined(commands, ", ");
     return fmt::format("there is no command '{}'{}", clipped(rest.front(), 40), did_you_mean(rest.front(), commands));
   }
   if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr && !rest.empty()) {
     const std::string& word = rest.front();
-    if (!word.starts_with("-")) return fmt::format("{} does not know what to do with '{}'", command.get_name(), clipped(word, 40));
+    if (!word.starts_with("-"))
+      return fmt::format("{} does not know what to do with '{}'", command.get_name(), clipped(word, 40));
     const std::string bare = word.substr(0, word.find('='));
-    return fmt::format("{} has no option '{}'{}", command.get_name(), clipped(bare, 40), did_you_mean(bare, option_names(command)));
+    return fmt::format("{} has no option '{}'{}", command.get_name(), clipped(bare, 40),
+                       did_you_mean(bare, option_names(command)));
   }
   return error.what();
 }
@@ -73,11 +76,13 @@ int parse_and_run(CLI::App& program, cli::Context& context, int argc, const char
 
 int run_command_line(int argc, const char* const* argv, const Additions& additions, const Streams& streams) {
   cli::Context context{additions, streams};
-  CLI::App program("Numerical optimization: write an objective down, run a method, see what it did, compare.", "tanzen");
+  CLI::App program("Numerical optimization: write an objective down, run a method, see what it did, compare.",
+                   "tanzen");
   program.set_version_flag("--version", version, "print the version");
   program.require_subcommand(1);
   program.footer("Try 'tanzen demo' first. Each command has --help with an example.");
-  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_compare, cli::add_demo}) add(program, context);
+  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_compare, cli::add_demo})
+    add(program, context);
   try {
     int code = parse_and_run(program, context, argc, argv);
     if (std::fflush(streams.out) != 0 || std::ferror(streams.out) != 0) {

@@ -28,10 +28,12 @@ struct CompareOptions {
 
 ComparisonPlan plan_of(const Context& context, const CompareOptions& options) {
   ComparisonPlan plan;
-  for (const std::string& name : options.problems) plan.problems.push_back(options.problem.problem(context.additions, name));
+  for (const std::string& name : options.problems)
+    plan.problems.push_back(options.problem.problem(context.additions, name));
   if (options.problem.has_formula()) plan.problems.push_back(options.problem.problem(context.additions, ""));
   for (const std::string& method : options.methods) plan.methods.push_back(context.additions.methods.parse(method));
-  if (plan.problems.empty()) throw InputError("compare needs a problem: a name ('tanzen problems' lists them) or --formula");
+  if (plan.problems.empty())
+    throw InputError("compare needs a problem: a name ('tanzen problems' lists them) or --formula");
   if (plan.methods.empty()) throw InputError("compare needs methods: --with nelder-mead --with differential-evolution");
   for (const Problem& problem : plan.problems) {
     for (const Method& method : plan.methods) {
@@ -51,23 +53,30 @@ ComparisonPlan plan_of(const Context& context, const CompareOptions& options) {
   return plan;
 }
 
-Json number_or_null(double value) { return std::isfinite(value) ? Json(value) : Json(nullptr); }
+Json number_or_null(double value) {
+  return std::isfinite(value) ? Json(value) : Json(nullptr);
+}
 
 Json to_json(const ComparisonPlan& plan, const std::vector<ProblemComparison>& results) {
   Json problems = Json::array();
   for (const auto& result : results) {
     Json rows = Json::array();
     for (const auto& row : result.rows) {
-      rows.push_back({{"method", row.method}, {"repeats", row.repeats}, {"successes", row.successes},
-                      {"success_interval", {row.success_interval.lower, row.success_interval.upper}},
-                      {"median_gap", number_or_null(row.median_gap)},
-                      {"quartile_gaps", {number_or_null(row.lower_quartile_gap), number_or_null(row.upper_quartile_gap)}},
-                      {"median_cost", number_or_null(row.median_cost)},
-                      {"expected_running_time", row.expected_running_time ? Json(*row.expected_running_time) : Json(nullptr)},
-                      {"mean_rank", row.mean_rank}});
+      rows.push_back(
+          {{"method", row.method},
+           {"repeats", row.repeats},
+           {"successes", row.successes},
+           {"success_interval", {row.success_interval.lower, row.success_interval.upper}},
+           {"median_gap", number_or_null(row.median_gap)},
+           {"quartile_gaps", {number_or_null(row.lower_quartile_gap), number_or_null(row.upper_quartile_gap)}},
+           {"median_cost", number_or_null(row.median_cost)},
+           {"expected_running_time", row.expected_running_time ? Json(*row.expected_running_time) : Json(nullptr)},
+           {"mean_rank", row.mean_rank}});
     }
-    problems.push_back({{"problem", result.problem}, {"reference", number_or_null(result.reference)},
-                        {"reference_is_known", result.reference_is_known}, {"methods", rows}});
+    problems.push_back({{"problem", result.problem},
+                        {"reference", number_or_null(result.reference)},
+                        {"reference_is_known", result.reference_is_known},
+                        {"methods", rows}});
   }
   return {{"gap", plan.gap}, {"repeats", plan.repeats}, {"seed", plan.seed}, {"problems", problems}};
 }
@@ -76,8 +85,10 @@ Json to_json(const ComparisonPlan& plan, const std::vector<ProblemComparison>& r
 RunCounter terminal_counter(const Streams& streams) {
   if (isatty(fileno(streams.err)) == 0) return {};
   return [&streams](std::int64_t done, std::int64_t all) {
-    if (done < all) fmt::print(streams.err, "\r  run {} of {}", done, all);
-    else fmt::print(streams.err, "\r\x1b[K");
+    if (done < all)
+      fmt::print(streams.err, "\r  run {} of {}", done, all);
+    else
+      fmt::print(streams.err, "\r\x1b[K");
     std::fflush(streams.err);
   };
 }
@@ -100,13 +111,16 @@ void add_compare(CLI::App& program, Context& context) {
   auto options = std::make_shared<CompareOptions>();
   command->add_option("problems", options->problems, "problems, with options after a colon")->type_name("PROBLEM");
   options->problem.add_to(*command);
-  command->add_option("--with", options->methods, "a method, with settings after a colon; several times")->type_name("METHOD")->allow_extra_args(false);
+  command->add_option("--with", options->methods, "a method, with settings after a colon; several times")
+      ->type_name("METHOD")
+      ->allow_extra_args(false);
   add_count(*command, "--repeats", options->repeats, "runs of each method on each problem (15)");
   add_seed(*command, options->seed);
   options->stop.add_to(*command);
   add_derivative(*command, options->derivative);
   command->add_flag("--json", options->as_json, "one object for machines");
-  command->footer("Example: tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");
+  command->footer(
+      "Example: tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");
   command->callback([options, &context] { compare_and_print(context, *options); });
 }
 

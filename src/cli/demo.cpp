@@ -35,9 +35,12 @@ class Demo {
   }
 
  private:
-  void heading(std::string_view text) const { context_.print("\n{}\n{}\n\n", text, std::string(character_count(text), '-')); }
+  void heading(std::string_view text) const {
+    context_.print("\n{}\n{}\n\n", text, std::string(character_count(text), '-'));
+  }
 
-  Outcome run_and_draw(const Problem& problem, const Method& method, RunOptions options, const std::string& name) const {
+  Outcome run_and_draw(const Problem& problem, const Method& method, RunOptions options,
+                       const std::string& name) const {
     options.trace.points = true;
     Outcome outcome = run(problem, method, options);
     write_trace(folder_ / (name + ".csv"), outcome);
@@ -49,8 +52,10 @@ class Demo {
     heading("1. One variable: how long should the kiln hold its top temperature?");
     const Problem firing = Problem::from_formula("1.8*hours + 40*exp(-0.9*hours)").named("firing").region({0}, {8});
     context_.print("  An hour costs 1.8 in gas; too short a firing spoils pots: minimize {}\n\n", firing.formula());
-    const Outcome outcome = run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");
-    context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true), to_text(outcome), to_text(diagnose(firing, outcome)));
+    const Outcome outcome =
+        run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");
+    context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true), to_text(outcome),
+                   to_text(diagnose(firing, outcome)));
   }
 
   void the_step() const {
@@ -63,7 +68,8 @@ class Demo {
     table.column("iteration");
     for (const double step : steps) {
       RunOptions options{.start = Coordinates{6, -9}, .stop = {.iterations = 40, .gradient_tolerance = std::nullopt}};
-      outcomes.push_back(run_and_draw(burner, method("gradient-descent", {{"step", step}}), options, "2-step-" + number_text(step)));
+      outcomes.push_back(
+          run_and_draw(burner, method("gradient-descent", {{"step", step}}), options, "2-step-" + number_text(step)));
       table.column("step " + number_text(step));
     }
     for (const std::size_t row : {0, 1, 2, 3, 5, 10, 20, 40}) {
@@ -83,14 +89,16 @@ class Demo {
     heading("3. Three methods on a curved valley and on a rugged bowl");
     ComparisonPlan plan;
     plan.problems = {testbed::problem("rosenbrock"), testbed::problem("rastrigin")};
-    plan.methods = {method("gradient-descent", {{"rule", "backtracking"}}), method("nelder-mead"), method("differential-evolution")};
+    plan.methods = {method("gradient-descent", {{"rule", "backtracking"}}), method("nelder-mead"),
+                    method("differential-evolution")};
     plan.repeats = 11;
     plan.stop = {.evaluations = 40'000};
     for (const auto& result : compare(plan)) context_.print("{}\n", comparison_table(result));
     context_.print("{}", comparison_notes(plan));
     for (const Problem& problem : plan.problems) {
       for (const Method& each : plan.methods) {
-        (void)run_and_draw(problem, each, {.seed = 3, .start = Coordinates{-1.2, 1}, .stop = plan.stop}, "3-" + problem.name() + "-" + each.name());
+        (void)run_and_draw(problem, each, {.seed = 3, .start = Coordinates{-1.2, 1}, .stop = plan.stop},
+                           "3-" + problem.name() + "-" + each.name());
       }
     }
     context_.print("\n  No method is best on both: the simplex search follows the valley at a tenth of the cost,\n"
@@ -100,9 +108,10 @@ class Demo {
   void what_next() const {
     heading("What to try next");
     context_.print("  Pictures and traces of every run above are in {}/\n\n", folder_.string());
-    for (const char* command : {"tanzen problems", "tanzen methods gradient-descent",
-                                "tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png",
-                                "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 3,4"}) {
+    for (const char* command :
+         {"tanzen problems", "tanzen methods gradient-descent",
+          "tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png",
+          "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 3,4"}) {
       context_.print("  {}\n", command);
     }
   }

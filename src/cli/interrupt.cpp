@@ -20,9 +20,13 @@ InterruptGuard::InterruptGuard() {
   std::signal(SIGINT, on_interrupt);
 }
 
-InterruptGuard::~InterruptGuard() { std::signal(SIGINT, SIG_DFL); }
+InterruptGuard::~InterruptGuard() {
+  std::signal(SIGINT, SIG_DFL);
+}
 
-bool InterruptGuard::is_asked() { return asked_to_stop != 0; }
+bool InterruptGuard::is_asked() {
+  return asked_to_stop != 0;
+}
 
 Observer InterruptGuard::observer() {
   return [](const Progress&) { return is_asked() ? Watch::stop : Watch::go_on; };

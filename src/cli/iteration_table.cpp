@@ -54,10 +54,8 @@ bool is_known(const Trace& trace, std::size_t place) {
 
 std::vector<ShownColumn> columns_to_show(const Trace& trace, bool points) {
   std::vector<ShownColumn> columns = {
-      {"iteration", Trace::iteration, "{:.0f}"},
-      {"evaluations", Trace::evaluations, "{:.0f}"},
-      {"value", Trace::value, "{:.9g}"},
-      {"gradient", Trace::gradient_norm, "{:.2e}"},
+      {"iteration", Trace::iteration, "{:.0f}"}, {"evaluations", Trace::evaluations, "{:.0f}"},
+      {"value", Trace::value, "{:.9g}"},         {"gradient", Trace::gradient_norm, "{:.2e}"},
       {"moved", Trace::step_norm, "{:.2e}"},
   };
   std::erase_if(columns, [&](const ShownColumn& column) { return !is_known(trace, column.place); });

@@ -25,7 +25,8 @@ void list_methods(const Context& context) {
   for (const char* heading : {"name", "family", "bounds", "what it is"}) table.column(heading, Table::Align::left);
   for (const Method& method : context.additions.methods.all()) {
     const MethodCard& card = method.card();
-    table.row({method.name(), card.family.empty() ? "own" : card.family, card.bounds.empty() ? "no" : "yes", card.title});
+    table.row(
+        {method.name(), card.family.empty() ? "own" : card.family, card.bounds.empty() ? "no" : "yes", card.title});
   }
   context.print("{}", table.text());
 }
@@ -42,7 +43,8 @@ void print_card(const Context& context, const Method& method) {
   table.column("value", Table::Align::left);
   table.column("may be", Table::Align::left);
   table.column("meaning", Table::Align::left);
-  for (const auto& setting : method.settings()) table.row({setting.name, setting.value, setting.range, setting.meaning});
+  for (const auto& setting : method.settings())
+    table.row({setting.name, setting.value, setting.range, setting.meaning});
   if (!table.empty()) context.print("\n{}", table.text());
 }
 
@@ -50,10 +52,12 @@ Json method_json(const Method& method) {
   const MethodCard& card = method.card();
   Json settings = Json::array();
   for (const auto& setting : method.settings()) {
-    settings.push_back({{"name", setting.name}, {"value", setting.value}, {"range", setting.range}, {"meaning", setting.meaning}});
+    settings.push_back(
+        {{"name", setting.name}, {"value", setting.value}, {"range", setting.range}, {"meaning", setting.meaning}});
   }
-  return {{"name", method.name()}, {"title", card.title}, {"family", card.family}, {"source", card.source},
-          {"bounds", card.bounds}, {"needs", needs_text(card.needs)}, {"settings", settings}};
+  return {{"name", method.name()}, {"title", card.title},   {"family", card.family},
+          {"source", card.source}, {"bounds", card.bounds}, {"needs", needs_text(card.needs)},
+          {"settings", settings}};
 }
 
 struct MethodsOptions {
@@ -73,8 +77,10 @@ void add_methods(CLI::App& program, Context& context) {
     const MethodCatalogue& methods = context.additions.methods;
     if (!options->name.empty()) {
       const Method method = methods.parse(options->name);
-      if (options->as_json) context.print("{}\n", method_json(method).dump());
-      else print_card(context, method);
+      if (options->as_json)
+        context.print("{}\n", method_json(method).dump());
+      else
+        print_card(context, method);
     } else if (options->as_json) {
       Json list = Json::array();
       for (const Method& method : methods.all()) list.push_back(method_json(method));

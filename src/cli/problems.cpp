@@ -34,7 +34,8 @@ void list_problems(const Context& context) {
   table.column("traits", Table::Align::left);
   table.column("what it is", Table::Align::left);
   for (const auto& function : testbed::all()) {
-    table.row({function.name, dimension_text(function.dimensions), joined(trait_words(function), ", "), function.title});
+    table.row(
+        {function.name, dimension_text(function.dimensions), joined(trait_words(function), ", "), function.title});
   }
   for (const Problem& problem : context.additions.problems) {
     table.row({problem.name(), std::to_string(problem.dimension()), "", problem.title()});
@@ -43,8 +44,12 @@ void list_problems(const Context& context) {
 }
 
 Json function_json(const testbed::TestFunction& function) {
-  return {{"name", function.name},       {"title", function.title}, {"variables", dimension_text(function.dimensions)},
-          {"usual", function.dimensions.usual}, {"traits", trait_words(function)}, {"formula", function.formula},
+  return {{"name", function.name},
+          {"title", function.title},
+          {"variables", dimension_text(function.dimensions)},
+          {"usual", function.dimensions.usual},
+          {"traits", trait_words(function)},
+          {"formula", function.formula},
           {"source", function.source}};
 }
 
@@ -52,7 +57,8 @@ void list_problems_as_json(const Context& context) {
   Json list = Json::array();
   for (const auto& function : testbed::all()) list.push_back(function_json(function));
   for (const Problem& problem : context.additions.problems) {
-    list.push_back({{"name", problem.name()}, {"title", problem.title()}, {"variables", std::to_string(problem.dimension())}});
+    list.push_back(
+        {{"name", problem.name()}, {"title", problem.title()}, {"variables", std::to_string(problem.dimension())}});
   }
   context.print("{}\n", list.dump());
 }
@@ -60,7 +66,9 @@ void list_problems_as_json(const Context& context) {
 std::string box_text(const Problem& problem, const Box& box) {
   const bool alike = (box.lower.array() == box.lower[0]).all() && (box.upper.array() == box.upper[0]).all();
   const auto names = problem.variable_names();
-  const auto interval = [&](Index i) { return fmt::format("{} to {}", number_text(box.lower[i]), number_text(box.upper[i])); };
+  const auto interval = [&](Index i) {
+    return fmt::format("{} to {}", number_text(box.lower[i]), number_text(box.upper[i]));
+  };
   if (alike) return interval(0) + (problem.dimension() > 1 ? " for each variable" : "");
   constexpr Index most_shown = 10;
   std::vector<std::string> parts;
@@ -78,10 +86,12 @@ void print_problem(const Context& context, const Problem& problem) {
   context.print("\n");
   if (!problem.formula().empty()) context.print("{}", block_line("formula", clipped(problem.formula(), 200)));
   context.print("{}", block_line("region", box_text(problem, problem.region())));
-  context.print("{}", block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
+  context.print("{}",
+                block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
   if (problem.start()) context.print("{}", block_line("start", point_text(*problem.start())));
   for (const KnownMinimum& minimum : problem.known_minima()) {
-    context.print("{}", block_line(minimum.global ? "global" : "local", fmt::format("{} at {}", number_text(minimum.value), point_text(minimum.point, 10))));
+    context.print("{}", block_line(minimum.global ? "global" : "local",
+                                   fmt::format("{} at {}", number_text(minimum.value), point_text(minimum.point, 10))));
   }
   if (!problem.source().empty()) context.print("{}", block_line("source", problem.source()));
 }
@@ -92,7 +102,8 @@ void print_card(const Context& context, const testbed::TestFunction& function, c
   context.print("{}", block_line("traits", joined(trait_words(function), ", ")));
   context.print("{}", block_line("exists for", fmt::format("{} variables", dimension_text(function.dimensions))));
   for (const auto& option : function.options) {
-    context.print("{}", block_line("option", fmt::format("{}={}: {}", option.name, number_text(option.usual), option.meaning)));
+    context.print(
+        "{}", block_line("option", fmt::format("{}={}: {}", option.name, number_text(option.usual), option.meaning)));
   }
 }
 
@@ -114,7 +125,9 @@ void show_one(const Context& context, const ProblemsOptions& options) {
     if (problem.best_known()) json["best_known"] = *problem.best_known();
     Json minima = Json::array();
     for (const auto& minimum : problem.known_minima()) {
-      minima.push_back({{"point", std::vector<double>(minimum.point.begin(), minimum.point.end())}, {"value", minimum.value}, {"global", minimum.global}});
+      minima.push_back({{"point", std::vector<double>(minimum.point.begin(), minimum.point.end())},
+                        {"value", minimum.value},
+                        {"global", minimum.global}});
     }
     json["known_minima"] = minima;
     context.print("{}\n", json.dump());
@@ -130,14 +143,18 @@ void show_one(const Context& context, const ProblemsOptions& options) {
 void add_problems(CLI::App& program, Context& context) {
   auto* command = program.add_subcommand("problems", "the testbed: a list, or the card of one problem");
   auto options = std::make_shared<ProblemsOptions>();
-  command->add_option("name", options->name, "a test function, with options after a colon: ellipsoid:dim=10")->type_name("NAME");
+  command->add_option("name", options->name, "a test function, with options after a colon: ellipsoid:dim=10")
+      ->type_name("NAME");
   options->problem.add_to(*command);
   command->add_flag("--json", options->as_json, "for machines");
   command->footer("Example: tanzen problems himmelblau");
   command->callback([options, &context] {
-    if (!options->name.empty() || options->problem.has_formula()) show_one(context, *options);
-    else if (options->as_json) list_problems_as_json(context);
-    else list_problems(context);
+    if (!options->name.empty() || options->problem.has_formula())
+      show_one(context, *options);
+    else if (options->as_json)
+      list_problems_as_json(context);
+    else
+      list_problems(context);
   });
 }
 

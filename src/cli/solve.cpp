@@ -51,13 +51,15 @@ void check_bounds(const Problem& problem, const Method& method, const MethodCata
   for (const Method& each : catalogue.all()) {
     if (!each.card().bounds.empty()) able.push_back(each.name());
   }
-  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(), problem.name(), joined(able, ", ")));
+  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(),
+                               problem.name(), joined(able, ", ")));
 }
 
 class Solver {
  public:
   Solver(const Context& context, const SolveOptions& options)
-      : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)), method_(chosen_method()) {
+      : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)),
+        method_(chosen_method()) {
     check_bounds(problem_, method_, context.additions.methods);
     if (!options.trace.empty()) check_trace_name(options.trace);
     if (!options.figure.empty()) check_figure_name(options.figure);
@@ -71,8 +73,10 @@ class Solver {
     const InterruptGuard guard;
     const Outcome outcome = run(problem_, method_, run_options(0));
     const Diagnosis diagnosis = diagnose(problem_, outcome);
-    if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnosis));
-    else print(outcome, diagnosis);
+    if (options_.as_json)
+      context_.print("{}\n", outcome_to_json(outcome, diagnosis));
+    else
+      print(outcome, diagnosis);
     write_files(outcome);
     return exit_code_of(outcome.status);
   }
@@ -132,8 +136,9 @@ class Solver {
       converged += outcome.converged() ? 1 : 0;
       code = std::max(code, exit_code_of(outcome.status));
       if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnose(problem_, outcome)));
-      table.row({std::to_string(outcome.seed), std::string(status_word(outcome.status)), short_number(outcome.value, 10),
-                 std::to_string(outcome.counts.evaluations), point_text(outcome.point, 6, 4)});
+      table.row({std::to_string(outcome.seed), std::string(status_word(outcome.status)),
+                 short_number(outcome.value, 10), std::to_string(outcome.counts.evaluations),
+                 point_text(outcome.point, 6, 4)});
     }
     if (!options_.as_json) {
       context_.print("\n{}\n{}", table.text(), block_line("converged", fmt::format("{} of {}", converged, done)));
@@ -152,9 +157,12 @@ class Solver {
 void add_solve(CLI::App& program, Context& context) {
   auto* command = program.add_subcommand("solve", "one run: the iterations, the outcome, what to make of it");
   auto options = std::make_shared<SolveOptions>();
-  command->add_option("problem", options->name, "a problem, with options after a colon: rosenbrock:dim=10")->type_name("PROBLEM");
+  command->add_option("problem", options->name, "a problem, with options after a colon: rosenbrock:dim=10")
+      ->type_name("PROBLEM");
   options->problem.add_to(*command);
-  command->add_option("--with", options->methods, "the method, with settings after a colon (nelder-mead)")->type_name("METHOD")->allow_extra_args(false);
+  command->add_option("--with", options->methods, "the method, with settings after a colon (nelder-mead)")
+      ->type_name("METHOD")
+      ->allow_extra_args(false);
   command->add_option("--from", options->from, "where to begin: 3,4 or y=4,x=3")->type_name("POINT");
   add_seed(*command, options->seed);
   add_count(*command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");

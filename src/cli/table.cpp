@@ -7,7 +7,9 @@
 
 namespace tanzen::cli {
 
-void Table::column(std::string heading, Align align) { columns_.push_back({std::move(heading), align}); }
+void Table::column(std::string heading, Align align) {
+  columns_.push_back({std::move(heading), align});
+}
 
 void Table::row(std::vector<std::string> cells) {
   assert(cells.size() == columns_.size());

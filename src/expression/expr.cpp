@@ -35,58 +35,141 @@ Expr apply(Operation operation, const Expr& a, const Expr& b, const Expr& c) {
   return {*graph, graph->apply(operation, a.node_in(*graph), second, third)};
 }
 
-Expr& Expr::operator+=(const Expr& other) { return *this = *this + other; }
-Expr& Expr::operator-=(const Expr& other) { return *this = *this - other; }
-Expr& Expr::operator*=(const Expr& other) { return *this = *this * other; }
-Expr& Expr::operator/=(const Expr& other) { return *this = *this / other; }
+Expr& Expr::operator+=(const Expr& other) {
+  return *this = *this + other;
+}
+Expr& Expr::operator-=(const Expr& other) {
+  return *this = *this - other;
+}
+Expr& Expr::operator*=(const Expr& other) {
+  return *this = *this * other;
+}
+Expr& Expr::operator/=(const Expr& other) {
+  return *this = *this / other;
+}
 
-Expr operator-(const Expr& a) { return apply(Operation::negate, a); }
-Expr operator+(const Expr& a, const Expr& b) { return apply(Operation::add, a, b); }
-Expr operator-(const Expr& a, const Expr& b) { return apply(Operation::subtract, a, b); }
-Expr operator*(const Expr& a, const Expr& b) { return apply(Operation::multiply, a, b); }
-Expr operator/(const Expr& a, const Expr& b) { return apply(Operation::divide, a, b); }
+Expr operator-(const Expr& a) {
+  return apply(Operation::negate, a);
+}
+Expr operator+(const Expr& a, const Expr& b) {
+  return apply(Operation::add, a, b);
+}
+Expr operator-(const Expr& a, const Expr& b) {
+  return apply(Operation::subtract, a, b);
+}
+Expr operator*(const Expr& a, const Expr& b) {
+  return apply(Operation::multiply, a, b);
+}
+Expr operator/(const Expr& a, const Expr& b) {
+  return apply(Operation::divide, a, b);
+}
 
-Condition operator<(const Expr& a, const Expr& b) { return Condition(apply(Operation::less, a, b)); }
-Condition operator<=(const Expr& a, const Expr& b) { return Condition(apply(Operation::less_equal, a, b)); }
-Condition operator>(const Expr& a, const Expr& b) { return b < a; }
-Condition operator>=(const Expr& a, const Expr& b) { return b <= a; }
-Condition operator==(const Expr& a, const Expr& b) { return Condition(apply(Operation::equal, a, b)); }
-Condition operator!=(const Expr& a, const Expr& b) { return !(a == b); }
-Condition operator!(const Condition& condition) { return Condition(1 - condition.indicator()); }
+Condition operator<(const Expr& a, const Expr& b) {
+  return Condition(apply(Operation::less, a, b));
+}
+Condition operator<=(const Expr& a, const Expr& b) {
+  return Condition(apply(Operation::less_equal, a, b));
+}
+Condition operator>(const Expr& a, const Expr& b) {
+  return b < a;
+}
+Condition operator>=(const Expr& a, const Expr& b) {
+  return b <= a;
+}
+Condition operator==(const Expr& a, const Expr& b) {
+  return Condition(apply(Operation::equal, a, b));
+}
+Condition operator!=(const Expr& a, const Expr& b) {
+  return !(a == b);
+}
+Condition operator!(const Condition& condition) {
+  return Condition(1 - condition.indicator());
+}
 
 Expr choose(const Condition& condition, const Expr& held, const Expr& otherwise) {
   return apply(Operation::select, condition.indicator(), held, otherwise);
 }
 
-Expr abs(const Expr& x) { return apply(Operation::absolute, x); }
-Expr sign(const Expr& x) { return apply(Operation::sign, x); }
-Expr floor(const Expr& x) { return apply(Operation::floor, x); }
-Expr ceil(const Expr& x) { return apply(Operation::ceil, x); }
-Expr round(const Expr& x) { return apply(Operation::round, x); }
-Expr sqrt(const Expr& x) { return apply(Operation::square_root, x); }
-Expr cbrt(const Expr& x) { return apply(Operation::cube_root, x); }
-Expr exp(const Expr& x) { return apply(Operation::exp, x); }
-Expr log(const Expr& x) { return apply(Operation::log, x); }
-Expr log2(const Expr& x) { return apply(Operation::log2, x); }
-Expr log10(const Expr& x) { return apply(Operation::log10, x); }
-Expr sin(const Expr& x) { return apply(Operation::sin, x); }
-Expr cos(const Expr& x) { return apply(Operation::cos, x); }
-Expr tan(const Expr& x) { return apply(Operation::tan, x); }
-Expr asin(const Expr& x) { return apply(Operation::asin, x); }
-Expr acos(const Expr& x) { return apply(Operation::acos, x); }
-Expr atan(const Expr& x) { return apply(Operation::atan, x); }
-Expr sinh(const Expr& x) { return apply(Operation::sinh, x); }
-Expr cosh(const Expr& x) { return apply(Operation::cosh, x); }
-Expr tanh(const Expr& x) { return apply(Operation::tanh, x); }
-Expr pow(const Expr& base, const Expr& exponent) { return apply(Operation::power, base, exponent); }
-Expr atan2(const Expr& y, const Expr& x) { return apply(Operation::atan2, y, x); }
-Expr min(const Expr& x, const Expr& y) { return apply(Operation::minimum, x, y); }
-Expr max(const Expr& x, const Expr& y) { return apply(Operation::maximum, x, y); }
-Expr hypot(const Expr& x, const Expr& y) { return apply(Operation::hypot, x, y); }
+Expr abs(const Expr& x) {
+  return apply(Operation::absolute, x);
+}
+Expr sign(const Expr& x) {
+  return apply(Operation::sign, x);
+}
+Expr floor(const Expr& x) {
+  return apply(Operation::floor, x);
+}
+Expr ceil(const Expr& x) {
+  return apply(Operation::ceil, x);
+}
+Expr round(const Expr& x) {
+  return apply(Operation::round, x);
+}
+Expr sqrt(const Expr& x) {
+  return apply(Operation::square_root, x);
+}
+Expr cbrt(const Expr& x) {
+  return apply(Operation::cube_root, x);
+}
+Expr exp(const Expr& x) {
+  return apply(Operation::exp, x);
+}
+Expr log(const Expr& x) {
+  return apply(Operation::log, x);
+}
+Expr log2(const Expr& x) {
+  return apply(Operation::log2, x);
+}
+Expr log10(const Expr& x) {
+  return apply(Operation::log10, x);
+}
+Expr sin(const Expr& x) {
+  return apply(Operation::sin, x);
+}
+Expr cos(const Expr& x) {
+  return apply(Operation::cos, x);
+}
+Expr tan(const Expr& x) {
+  return apply(Operation::tan, x);
+}
+Expr asin(const Expr& x) {
+  return apply(Operation::asin, x);
+}
+Expr acos(const Expr& x) {
+  return apply(Operation::acos, x);
+}
+Expr atan(const Expr& x) {
+  return apply(Operation::atan, x);
+}
+Expr sinh(const Expr& x) {
+  return apply(Operation::sinh, x);
+}
+Expr cosh(const Expr& x) {
+  return apply(Operation::cosh, x);
+}
+Expr tanh(const Expr& x) {
+  return apply(Operation::tanh, x);
+}
+Expr pow(const Expr& base, const Expr& exponent) {
+  return apply(Operation::power, base, exponent);
+}
+Expr atan2(const Expr& y, const Expr& x) {
+  return apply(Operation::atan2, y, x);
+}
+Expr min(const Expr& x, const Expr& y) {
+  return apply(Operation::minimum, x, y);
+}
+Expr max(const Expr& x, const Expr& y) {
+  return apply(Operation::maximum, x, y);
+}
+Expr hypot(const Expr& x, const Expr& y) {
+  return apply(Operation::hypot, x, y);
+}
 
 Expr TracedPoint::operator[](Index i) const {
   if (i < 0 || i >= size()) {
-    throw ProblemError(fmt::format("the function reads x[{}], but it has {} variables, x[0] to x[{}]", i, size(), size() - 1));
+    throw ProblemError(
+        fmt::format("the function reads x[{}], but it has {} variables, x[0] to x[{}]", i, size(), size() - 1));
   }
   return {*graph_, graph_->variable(static_cast<std::size_t>(i))};
 }

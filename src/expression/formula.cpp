@@ -59,14 +59,15 @@ class NameCollector {
     if (stands_for_something(node.text)) return;
     const SyntaxNode& index = syntax_.nodes[syntax_.children_of(node)[0].id];
     if (index.kind != SyntaxKind::number) {
-      throw TextError(fmt::format("the index of '{0}' varies, so say how long {0} is: declare it as {0}[10], for example",
-                                  node.text),
-                      syntax_.text, node.offset);
+      throw TextError(
+          fmt::format("the index of '{0}' varies, so say how long {0} is: declare it as {0}[10], for example",
+                      node.text),
+          syntax_.text, node.offset);
     }
     const double count = index.number;
     if (count < 1 || count > longest_vector || count != std::round(count)) {
-      throw TextError(fmt::format("an index counts from 1, in whole numbers; found {}", number_text(count)), syntax_.text,
-                      index.offset);
+      throw TextError(fmt::format("an index counts from 1, in whole numbers; found {}", number_text(count)),
+                      syntax_.text, index.offset);
     }
     for (Index i = 1; i <= static_cast<Index>(count); ++i) names_.insert(fmt::format("{}{}", node.text, i));
   }
@@ -99,9 +100,11 @@ VariableName VariableName::parse(std::string_view text) {
   variable.name = std::string(trimmed(text.substr(0, opened)));
   if (const auto why = why_no_name(variable.name)) throw InputError(*why);
   if (opened == std::string_view::npos) return variable;
-  const auto count = text.ends_with(']') ? read_number(text.substr(opened + 1, text.size() - opened - 2)) : std::nullopt;
+  const auto count =
+      text.ends_with(']') ? read_number(text.substr(opened + 1, text.size() - opened - 2)) : std::nullopt;
   if (!count || *count < 1 || *count > longest_vector || *count != std::round(*count)) {
-    throw InputError(fmt::format("'{}' is no variable: write a name, or a name with a length as in x[10]", clipped(text, 40)));
+    throw InputError(
+        fmt::format("'{}' is no variable: write a name, or a name with a length as in x[10]", clipped(text, 40)));
   }
   variable.count = static_cast<Index>(*count);
   return variable;
@@ -114,7 +117,9 @@ Formula Formula::parse(std::string_view text) {
   return Formula(std::move(syntax));
 }
 
-const std::string& Formula::text() const { return syntax_->text; }
+const std::string& Formula::text() const {
+  return syntax_->text;
+}
 
 std::vector<VariableName> Formula::variables(std::span<const std::string> known) const {
   std::vector<VariableName> found = NameCollector(*syntax_, known).collect();

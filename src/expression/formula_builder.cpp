@@ -34,8 +34,10 @@ struct CoordinateTable {
 
   explicit CoordinateTable(const FormulaScope& scope) {
     for (const VariableName& variable : scope.variables) {
-      if (variable.count) vectors[variable.name] = {size, *variable.count};
-      else single[variable.name] = size;
+      if (variable.count)
+        vectors[variable.name] = {size, *variable.count};
+      else
+        single[variable.name] = size;
       size += variable.count.value_or(1);
     }
   }
@@ -80,9 +82,7 @@ class Builder {
     throw TextError(what, syntax_->text, at.offset);
   }
 
-  [[nodiscard]] SyntaxId child(const SyntaxNode& node, std::size_t k) const {
-    return syntax_->children_of(node)[k].id;
-  }
+  [[nodiscard]] SyntaxId child(const SyntaxNode& node, std::size_t k) const { return syntax_->children_of(node)[k].id; }
 
   Expr build(SyntaxId id) {
     const SyntaxNode& node = syntax_->nodes[id];
@@ -125,8 +125,7 @@ class Builder {
 
   Expr conditional(const SyntaxNode& node) {
     const SyntaxNode& comparison = syntax_->nodes[child(node, 0)];
-    const Condition condition =
-        compared(comparison.relation, build(child(comparison, 0)), build(child(comparison, 1)));
+    const Condition condition = compared(comparison.relation, build(child(comparison, 0)), build(child(comparison, 1)));
     // What is decided already needs only one branch: x[i-1] may be absent where i is 1.
     if (condition.indicator().is_constant()) {
       return build(child(node, condition.indicator().constant() != 0 ? 1 : 2));
@@ -188,7 +187,8 @@ class Builder {
     if (name == detail::dimension_name) return static_cast<double>(coordinates_.size);
     if (coordinates_.vectors.contains(name)) {
       fail(fmt::format("'{}' is a vector of {}; name an element, as in {}[1]", name,
-                       coordinates_.vectors.at(name).count, name), node);
+                       coordinates_.vectors.at(name).count, name),
+           node);
     }
     fail(fmt::format("there is no variable or parameter '{}'{}", clipped(name, 40), did_you_mean(name, known_names())),
          node);
@@ -213,10 +213,12 @@ class Builder {
     const std::string name(node.text);
     const SyntaxNode& index = syntax_->nodes[child(node, 0)];
     if (const auto vector = coordinates_.vectors.find(name); vector != coordinates_.vectors.end()) {
-      fail(fmt::format("{0}[{1}] is outside {0}[1] to {0}[{2}]", name, number_text(number), vector->second.count), index);
+      fail(fmt::format("{0}[{1}] is outside {0}[1] to {0}[{2}]", name, number_text(number), vector->second.count),
+           index);
     }
     const bool has_elements = coordinates_.single.contains(name + "1");
-    if (has_elements) fail(fmt::format("there is no variable {}[{}]; elements count from 1", name, number_text(number)), index);
+    if (has_elements)
+      fail(fmt::format("there is no variable {}[{}]; elements count from 1", name, number_text(number)), index);
     fail(fmt::format("'{}' is no vector{}", clipped(name, 40), did_you_mean(name, known_names())), node);
   }
 
@@ -249,7 +251,9 @@ std::vector<std::string> FormulaScope::coordinate_names() const {
   return names;
 }
 
-Expr Formula::build(Graph& graph, const FormulaScope& scope) const { return Builder(graph, scope).build_formula(*syntax_); }
+Expr Formula::build(Graph& graph, const FormulaScope& scope) const {
+  return Builder(graph, scope).build_formula(*syntax_);
+}
 
 Expression Formula::expression(const FormulaScope& scope) const {
   std::vector<std::string> names = scope.coordinate_names();

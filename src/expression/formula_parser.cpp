@@ -15,7 +15,9 @@ namespace {
 constexpr int deepest_nesting = 1000;
 constexpr std::size_t longest_text = std::size_t{4} << 20U;
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
+bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
 
 /// The whole UTF-8 character at a place, for messages.
 std::string character_at(std::string_view text, std::size_t offset) {
@@ -30,8 +32,9 @@ std::string character_at(std::string_view text, std::size_t offset) {
 /// Characters that people paste from documents or bring from elsewhere, and what to write instead.
 std::string_view replacement_for(std::string_view rest) {
   constexpr std::pair<std::string_view, std::string_view> pairs[] = {
-      {"\u2212", "'-'"}, {"\u2013", "'-'"}, {"\u00d7", "'*'"},    {"\u00b7", "'*'"},    {"\u00f7", "'/'"},
-      {"\u00b2", "'^2'"}, {"\u00b3", "'^3'"}, {"\u03c0", "'pi'"}, {"{", "'('"}, {"}", "')'"}, {"\u221a", "'sqrt'"},
+      {"\u2212", "'-'"}, {"\u2013", "'-'"},  {"\u00d7", "'*'"},    {"\u00b7", "'*'"},
+      {"\u00f7", "'/'"}, {"\u00b2", "'^2'"}, {"\u00b3", "'^3'"},   {"\u03c0", "'pi'"},
+      {"{", "'('"},      {"}", "')'"},       {"\u221a", "'sqrt'"},
   };
   for (const auto& [found, written] : pairs) {
     if (rest.starts_with(found)) return written;
@@ -94,7 +97,8 @@ class Parser {
     fail_on_character();
     if (starts_name(c) || c == '(' || is_digit(c) || c == '.') {
       fail(fmt::format("an operator is missing before {}; a product is written with '*'",
-                       starts_name(c) ? fmt::format("'{}'", clipped(name_at(position_), 40)) : character_at(text_, position_)),
+                       starts_name(c) ? fmt::format("'{}'", clipped(name_at(position_), 40))
+                                      : character_at(text_, position_)),
            position_);
     }
     fail(fmt::format("expected an operator or the end of the formula, but {}", found()), position_);
@@ -132,7 +136,8 @@ class Parser {
     for (;;) {
       skip_space();
       if (next() != direct && next() != inverse) break;
-      if (text_.substr(position_).starts_with("**")) fail("'**' is no operator; a power is written with '^'", position_);
+      if (text_.substr(position_).starts_with("**"))
+        fail("'**' is no operator; a power is written with '^'", position_);
       const bool is_inverse = next() == inverse;
       ++position_;
       links.push_back({(this->*operand)(), is_inverse});
@@ -205,7 +210,8 @@ class Parser {
       const std::size_t column = 1 + character_count(text_.substr(0, opened));
       fail(fmt::format("missing '{}' for the '{}' at character {}", closing, text_[opened], column), position_);
     }
-    if (next() == ',' && closing == ')' && !inside_call_) fail("a comma can stand only between a function's arguments", position_);
+    if (next() == ',' && closing == ')' && !inside_call_)
+      fail("a comma can stand only between a function's arguments", position_);
     if (next() == ')' || next() == ']' || next() == ',') {
       fail(fmt::format("expected '{}', but {}", closing, found()), position_);
     }
@@ -286,7 +292,8 @@ class Parser {
     const auto given = static_cast<int>(arguments.size());
     if (any_number ? given < 1 : given != wanted) {
       fail(fmt::format("{} takes {}{}, not {}", word, any_number ? "at least " : "",
-                       counted(any_number ? 1 : wanted, "argument"), given), offset);
+                       counted(any_number ? 1 : wanted, "argument"), given),
+           offset);
     }
     return add({.kind = SyntaxKind::call, .operation = operation, .text = word, .offset = offset}, arguments);
   }
@@ -321,13 +328,15 @@ class Parser {
       if (take(token)) return relation;
     }
     if (next() == '=') fail("to compare for equality write '=='", position_);
-    fail(fmt::format("expected a comparison (<, <=, >, >=, ==, !=) as the condition of if, but {}", found()), position_);
+    fail(fmt::format("expected a comparison (<, <=, >, >=, ==, !=) as the condition of if, but {}", found()),
+         position_);
   }
 
   SyntaxId series(std::string_view word, std::size_t offset, std::size_t opened) {
     const std::string form = fmt::format("{}(i = 1..n, ...)", word);
     skip_space();
-    if (!starts_name(next())) fail(fmt::format("expected the name of an index, as in {}, but {}", form, found()), position_);
+    if (!starts_name(next()))
+      fail(fmt::format("expected the name of an index, as in {}, but {}", form, found()), position_);
     const std::string_view index = name_at(position_);
     const std::size_t index_offset = position_;
     position_ += index.size();
@@ -336,7 +345,8 @@ class Parser {
       fail(fmt::format("'{}' has a meaning of its own and cannot be an index", index), index_offset);
     }
     const SyntaxId first = sum_chain();
-    if (!take("..")) fail(fmt::format("expected '..' between the ends of the index, as in {}, but {}", form, found()), position_);
+    if (!take(".."))
+      fail(fmt::format("expected '..' between the ends of the index, as in {}, but {}", form, found()), position_);
     const SyntaxId last = sum_chain();
     expect_comma(word, form);
     const SyntaxId body = sum_chain();
@@ -354,7 +364,9 @@ class Parser {
 
 } // namespace
 
-void parse(Syntax& syntax) { Parser(syntax).parse_whole(); }
+void parse(Syntax& syntax) {
+  Parser(syntax).parse_whole();
+}
 
 std::optional<Operation> find_function(std::string_view name) {
   for (auto k = static_cast<int>(Operation::absolute); k <= static_cast<int>(Operation::hypot); ++k) {
@@ -382,8 +394,12 @@ std::optional<double> find_constant(std::string_view name) {
   return std::nullopt;
 }
 
-bool starts_name(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
+bool starts_name(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_';
+}
 
-bool continues_name(char c) { return starts_name(c) || is_digit(c); }
+bool continues_name(char c) {
+  return starts_name(c) || is_digit(c);
+}
 
 } // namespace tanzen::detail

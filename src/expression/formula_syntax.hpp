@@ -43,7 +43,7 @@ struct SyntaxNode {
   Relation relation = Relation::less;
   double number = 0;
   std::string_view text = {}; ///< borrows the syntax's text
-  std::size_t offset = 0;    ///< where the text of this piece begins
+  std::size_t offset = 0;     ///< where the text of this piece begins
   std::uint32_t first_child = 0;
   std::uint32_t children = 0;
 };

@@ -11,9 +11,15 @@
 /// Folding of constants, tapes and derivatives all come from here.
 namespace tanzen::rules {
 
-inline Dual operator-(const Dual& x) { return {-x.value, -x.change}; }
-inline Dual operator+(const Dual& x, const Dual& y) { return {x.value + y.value, x.change + y.change}; }
-inline Dual operator-(const Dual& x, const Dual& y) { return {x.value - y.value, x.change - y.change}; }
+inline Dual operator-(const Dual& x) {
+  return {-x.value, -x.change};
+}
+inline Dual operator+(const Dual& x, const Dual& y) {
+  return {x.value + y.value, x.change + y.change};
+}
+inline Dual operator-(const Dual& x, const Dual& y) {
+  return {x.value - y.value, x.change - y.change};
+}
 inline Dual operator*(const Dual& x, const Dual& y) {
   return {x.value * y.value, x.change * y.value + x.value * y.change};
 }
@@ -24,8 +30,12 @@ inline Dual operator/(const Dual& x, const Dual& y) {
 
 using Op = Operation;
 
-inline double number(double x) { return x; }
-inline double number(const Dual& x) { return x.value; }
+inline double number(double x) {
+  return x;
+}
+inline double number(const Dual& x) {
+  return x.value;
+}
 
 /// value and slope at x.value, continued along x.change; a zero change stays zero where the slope is infinite
 inline Dual continued(const Dual& x, double value, double slope) {
@@ -44,20 +54,40 @@ inline Dual exp(const Dual& x) {
   const double value = std::exp(x.value);
   return continued(x, value, value);
 }
-inline Dual log(const Dual& x) { return continued(x, std::log(x.value), 1 / x.value); }
-inline Dual log2(const Dual& x) { return continued(x, std::log2(x.value), 1 / (x.value * std::log(2.0))); }
-inline Dual log10(const Dual& x) { return continued(x, std::log10(x.value), 1 / (x.value * std::log(10.0))); }
-inline Dual sin(const Dual& x) { return continued(x, std::sin(x.value), std::cos(x.value)); }
-inline Dual cos(const Dual& x) { return continued(x, std::cos(x.value), -std::sin(x.value)); }
+inline Dual log(const Dual& x) {
+  return continued(x, std::log(x.value), 1 / x.value);
+}
+inline Dual log2(const Dual& x) {
+  return continued(x, std::log2(x.value), 1 / (x.value * std::log(2.0)));
+}
+inline Dual log10(const Dual& x) {
+  return continued(x, std::log10(x.value), 1 / (x.value * std::log(10.0)));
+}
+inline Dual sin(const Dual& x) {
+  return continued(x, std::sin(x.value), std::cos(x.value));
+}
+inline Dual cos(const Dual& x) {
+  return continued(x, std::cos(x.value), -std::sin(x.value));
+}
 inline Dual tan(const Dual& x) {
   const double value = std::tan(x.value);
   return continued(x, value, 1 + value * value);
 }
-inline Dual asin(const Dual& x) { return continued(x, std::asin(x.value), 1 / std::sqrt(1 - x.value * x.value)); }
-inline Dual acos(const Dual& x) { return continued(x, std::acos(x.value), -1 / std::sqrt(1 - x.value * x.value)); }
-inline Dual atan(const Dual& x) { return continued(x, std::atan(x.value), 1 / (1 + x.value * x.value)); }
-inline Dual sinh(const Dual& x) { return continued(x, std::sinh(x.value), std::cosh(x.value)); }
-inline Dual cosh(const Dual& x) { return continued(x, std::cosh(x.value), std::sinh(x.value)); }
+inline Dual asin(const Dual& x) {
+  return continued(x, std::asin(x.value), 1 / std::sqrt(1 - x.value * x.value));
+}
+inline Dual acos(const Dual& x) {
+  return continued(x, std::acos(x.value), -1 / std::sqrt(1 - x.value * x.value));
+}
+inline Dual atan(const Dual& x) {
+  return continued(x, std::atan(x.value), 1 / (1 + x.value * x.value));
+}
+inline Dual sinh(const Dual& x) {
+  return continued(x, std::sinh(x.value), std::cosh(x.value));
+}
+inline Dual cosh(const Dual& x) {
+  return continued(x, std::cosh(x.value), std::sinh(x.value));
+}
 inline Dual tanh(const Dual& x) {
   const double value = std::tanh(x.value);
   return continued(x, value, 1 - value * value);
@@ -77,7 +107,9 @@ inline Dual atan2(const Dual& y, const Dual& x) {
   const double squared = x.value * x.value + y.value * y.value;
   return {std::atan2(y.value, x.value), (x.value * y.change - y.value * x.change) / squared};
 }
-inline Dual abs(const Dual& x) { return x.value < 0 ? -x : x; }
+inline Dual abs(const Dual& x) {
+  return x.value < 0 ? -x : x;
+}
 
 /// x^n by squaring; exact powers of two of x are the same as repeated multiplication.
 template <class T>
@@ -99,47 +131,84 @@ template <Operation operation, class T>
 T value_of(const T& a, const T& b, const T& c, std::int32_t exponent) {
   using std::abs, std::sqrt, std::cbrt, std::exp, std::log, std::log2, std::log10, std::sin, std::cos, std::tan;
   using std::asin, std::acos, std::atan, std::sinh, std::cosh, std::tanh, std::pow, std::atan2, std::hypot;
-  if constexpr (operation == Op::negate) return -a;
-  else if constexpr (operation == Op::absolute) return abs(a);
+  if constexpr (operation == Op::negate)
+    return -a;
+  else if constexpr (operation == Op::absolute)
+    return abs(a);
   else if constexpr (operation == Op::sign) {
     const double x = number(a);
     return std::isnan(x) ? x : static_cast<double>((x > 0) - (x < 0));
-  } else if constexpr (operation == Op::floor) return std::floor(number(a));
-  else if constexpr (operation == Op::ceil) return std::ceil(number(a));
-  else if constexpr (operation == Op::round) return std::round(number(a));
-  else if constexpr (operation == Op::square_root) return sqrt(a);
-  else if constexpr (operation == Op::cube_root) return cbrt(a);
-  else if constexpr (operation == Op::exp) return exp(a);
-  else if constexpr (operation == Op::log) return log(a);
-  else if constexpr (operation == Op::log2) return log2(a);
-  else if constexpr (operation == Op::log10) return log10(a);
-  else if constexpr (operation == Op::sin) return sin(a);
-  else if constexpr (operation == Op::cos) return cos(a);
-  else if constexpr (operation == Op::tan) return tan(a);
-  else if constexpr (operation == Op::asin) return asin(a);
-  else if constexpr (operation == Op::acos) return acos(a);
-  else if constexpr (operation == Op::atan) return atan(a);
-  else if constexpr (operation == Op::sinh) return sinh(a);
-  else if constexpr (operation == Op::cosh) return cosh(a);
-  else if constexpr (operation == Op::tanh) return tanh(a);
-  else if constexpr (operation == Op::add) return a + b;
-  else if constexpr (operation == Op::subtract) return a - b;
-  else if constexpr (operation == Op::multiply) return a * b;
-  else if constexpr (operation == Op::divide) return a / b;
-  else if constexpr (operation == Op::power) return pow(a, b);
-  else if constexpr (operation == Op::atan2) return atan2(a, b);
+  } else if constexpr (operation == Op::floor)
+    return std::floor(number(a));
+  else if constexpr (operation == Op::ceil)
+    return std::ceil(number(a));
+  else if constexpr (operation == Op::round)
+    return std::round(number(a));
+  else if constexpr (operation == Op::square_root)
+    return sqrt(a);
+  else if constexpr (operation == Op::cube_root)
+    return cbrt(a);
+  else if constexpr (operation == Op::exp)
+    return exp(a);
+  else if constexpr (operation == Op::log)
+    return log(a);
+  else if constexpr (operation == Op::log2)
+    return log2(a);
+  else if constexpr (operation == Op::log10)
+    return log10(a);
+  else if constexpr (operation == Op::sin)
+    return sin(a);
+  else if constexpr (operation == Op::cos)
+    return cos(a);
+  else if constexpr (operation == Op::tan)
+    return tan(a);
+  else if constexpr (operation == Op::asin)
+    return asin(a);
+  else if constexpr (operation == Op::acos)
+    return acos(a);
+  else if constexpr (operation == Op::atan)
+    return atan(a);
+  else if constexpr (operation == Op::sinh)
+    return sinh(a);
+  else if constexpr (operation == Op::cosh)
+    return cosh(a);
+  else if constexpr (operation == Op::tanh)
+    return tanh(a);
+  else if constexpr (operation == Op::add)
+    return a + b;
+  else if constexpr (operation == Op::subtract)
+    return a - b;
+  else if constexpr (operation == Op::multiply)
+    return a * b;
+  else if constexpr (operation == Op::divide)
+    return a / b;
+  else if constexpr (operation == Op::power)
+    return pow(a, b);
+  else if constexpr (operation == Op::atan2)
+    return atan2(a, b);
   // A NaN operand makes the smaller and the larger NaN, so that it is seen.
-  else if constexpr (operation == Op::minimum) return number(a) < number(b) || std::isnan(number(a)) ? a : b;
-  else if constexpr (operation == Op::maximum) return number(a) > number(b) || std::isnan(number(a)) ? a : b;
-  else if constexpr (operation == Op::hypot) return hypot(a, b);
-  else if constexpr (operation == Op::less) return number(a) < number(b) ? 1.0 : 0.0;
-  else if constexpr (operation == Op::less_equal) return number(a) <= number(b) ? 1.0 : 0.0;
-  else if constexpr (operation == Op::equal) return number(a) == number(b) ? 1.0 : 0.0;
-  else if constexpr (operation == Op::select) return number(a) != 0 ? b : c;
-  else if constexpr (operation == Op::square) return a * a;
-  else if constexpr (operation == Op::reciprocal) return T(1.0) / a;
-  else if constexpr (operation == Op::integer_power) return rules::integer_power(a, exponent);
-  else return a;
+  else if constexpr (operation == Op::minimum)
+    return number(a) < number(b) || std::isnan(number(a)) ? a : b;
+  else if constexpr (operation == Op::maximum)
+    return number(a) > number(b) || std::isnan(number(a)) ? a : b;
+  else if constexpr (operation == Op::hypot)
+    return hypot(a, b);
+  else if constexpr (operation == Op::less)
+    return number(a) < number(b) ? 1.0 : 0.0;
+  else if constexpr (operation == Op::less_equal)
+    return number(a) <= number(b) ? 1.0 : 0.0;
+  else if constexpr (operation == Op::equal)
+    return number(a) == number(b) ? 1.0 : 0.0;
+  else if constexpr (operation == Op::select)
+    return number(a) != 0 ? b : c;
+  else if constexpr (operation == Op::square)
+    return a * a;
+  else if constexpr (operation == Op::reciprocal)
+    return T(1.0) / a;
+  else if constexpr (operation == Op::integer_power)
+    return rules::integer_power(a, exponent);
+  else
+    return a;
 }
 
 /// Adds what the operands' adjoints gain when the result `value` has the adjoint `w` (which is not zero).
@@ -147,25 +216,43 @@ template <Operation operation, class T>
 void add_adjoints(const T& value, const T& w, const T& a, const T& b, std::int32_t exponent, T& wa, T& wb, T& wc) {
   using std::abs, std::sqrt, std::cbrt, std::exp, std::log, std::sin, std::cos, std::sinh, std::cosh, std::pow;
   const T one = 1.0;
-  if constexpr (operation == Op::negate) wa += -w;
+  if constexpr (operation == Op::negate)
+    wa += -w;
   else if constexpr (operation == Op::absolute) {
-    if (number(a) > 0) wa += w;
-    else if (number(a) < 0) wa += -w;
-  } else if constexpr (operation == Op::square_root) wa += T(0.5) * w / value;
-  else if constexpr (operation == Op::cube_root) wa += w / (T(3.0) * value * value);
-  else if constexpr (operation == Op::exp) wa += w * value;
-  else if constexpr (operation == Op::log) wa += w / a;
-  else if constexpr (operation == Op::log2) wa += w / (a * T(std::log(2.0)));
-  else if constexpr (operation == Op::log10) wa += w / (a * T(std::log(10.0)));
-  else if constexpr (operation == Op::sin) wa += w * cos(a);
-  else if constexpr (operation == Op::cos) wa += -(w * sin(a));
-  else if constexpr (operation == Op::tan) wa += w * (one + value * value);
-  else if constexpr (operation == Op::asin) wa += w / sqrt(one - a * a);
-  else if constexpr (operation == Op::acos) wa += -(w / sqrt(one - a * a));
-  else if constexpr (operation == Op::atan) wa += w / (one + a * a);
-  else if constexpr (operation == Op::sinh) wa += w * cosh(a);
-  else if constexpr (operation == Op::cosh) wa += w * sinh(a);
-  else if constexpr (operation == Op::tanh) wa += w * (one - value * value);
+    if (number(a) > 0)
+      wa += w;
+    else if (number(a) < 0)
+      wa += -w;
+  } else if constexpr (operation == Op::square_root)
+    wa += T(0.5) * w / value;
+  else if constexpr (operation == Op::cube_root)
+    wa += w / (T(3.0) * value * value);
+  else if constexpr (operation == Op::exp)
+    wa += w * value;
+  else if constexpr (operation == Op::log)
+    wa += w / a;
+  else if constexpr (operation == Op::log2)
+    wa += w / (a * T(std::log(2.0)));
+  else if constexpr (operation == Op::log10)
+    wa += w / (a * T(std::log(10.0)));
+  else if constexpr (operation == Op::sin)
+    wa += w * cos(a);
+  else if constexpr (operation == Op::cos)
+    wa += -(w * sin(a));
+  else if constexpr (operation == Op::tan)
+    wa += w * (one + value * value);
+  else if constexpr (operation == Op::asin)
+    wa += w / sqrt(one - a * a);
+  else if constexpr (operation == Op::acos)
+    wa += -(w / sqrt(one - a * a));
+  else if constexpr (operation == Op::atan)
+    wa += w / (one + a * a);
+  else if constexpr (operation == Op::sinh)
+    wa += w * cosh(a);
+  else if constexpr (operation == Op::cosh)
+    wa += w * sinh(a);
+  else if constexpr (operation == Op::tanh)
+    wa += w * (one - value * value);
   else if constexpr (operation == Op::add) {
     wa += w;
     wb += w;
@@ -195,9 +282,12 @@ void add_adjoints(const T& value, const T& w, const T& a, const T& b, std::int32
       wa += w * a / value;
       wb += w * b / value;
     }
-  } else if constexpr (operation == Op::select) (number(a) != 0 ? wb : wc) += w;
-  else if constexpr (operation == Op::square) wa += (w + w) * a;
-  else if constexpr (operation == Op::reciprocal) wa += -(w * value * value);
+  } else if constexpr (operation == Op::select)
+    (number(a) != 0 ? wb : wc) += w;
+  else if constexpr (operation == Op::square)
+    wa += (w + w) * a;
+  else if constexpr (operation == Op::reciprocal)
+    wa += -(w * value * value);
   else if constexpr (operation == Op::integer_power)
     wa += w * T(static_cast<double>(exponent)) * rules::integer_power(a, exponent - 1);
   // steps and comparisons are flat wherever they have a slope

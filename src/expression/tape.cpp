@@ -31,7 +31,9 @@ PlannedStep planned(const Graph& graph, const Node& node) {
   return {Operation::integer_power, static_cast<std::int32_t>(exponent)};
 }
 
-std::array<NodeId, 3> operands_of(const Node& node) { return {node.a, node.b, node.c}; }
+std::array<NodeId, 3> operands_of(const Node& node) {
+  return {node.a, node.b, node.c};
+}
 
 /// Marks the nodes that the outputs need.
 std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs) {
@@ -41,7 +43,8 @@ std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs)
     if (!needed[i]) continue;
     const Node& node = graph.node(static_cast<NodeId>(i));
     const auto operands = operands_of(node);
-    for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k) needed[operands[k]] = true;
+    for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k)
+      needed[operands[k]] = true;
   }
   return needed;
 }
@@ -50,7 +53,8 @@ std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs)
 /// most nodes ready, until it has none left, those that became ready meanwhile among them.
 class Schedule {
  public:
-  Schedule(const Graph& graph, const std::vector<bool>& needed) : graph_(graph), waiting_(graph.size(), 0), first_user_(graph.size() + 1, 0) {
+  Schedule(const Graph& graph, const std::vector<bool>& needed)
+      : graph_(graph), waiting_(graph.size(), 0), first_user_(graph.size() + 1, 0) {
     find_users(needed);
     for (NodeId id = 0; id < graph.size(); ++id) {
       if (needed[id] && computes(id) && waiting_[id] == 0) make_ready(id);
@@ -61,7 +65,8 @@ class Schedule {
   template <class Take>
   void run(Take&& take) {
     for (;;) {
-      auto& queue = *std::ranges::max_element(ready_, {}, [](const Queue& each) { return each.nodes.size() - each.taken; });
+      auto& queue =
+          *std::ranges::max_element(ready_, {}, [](const Queue& each) { return each.nodes.size() - each.taken; });
       if (queue.taken == queue.nodes.size()) return;
       while (queue.taken < queue.nodes.size()) {
         const NodeId id = queue.nodes[queue.taken++];
@@ -120,7 +125,7 @@ class Schedule {
 
 /// Operands that an operation does not have are read as the first one and thrown away by the compiler.
 template <Operation operation>
-constexpr bool has_second = operation >= Operation::add && operation <= Operation::select;
+constexpr bool has_second = operation >= Operation::add&& operation <= Operation::select;
 template <Operation operation>
 constexpr bool has_third = operation == Operation::select;
 
@@ -138,13 +143,17 @@ void sweep_forward(std::span<const OperationRun> runs, const Operands* step, T* 
   }
 }
 
-bool matters(double weight) { return weight != 0; }
-bool matters(const Dual& weight) { return weight.value != 0 || weight.change != 0; }
+bool matters(double weight) {
+  return weight != 0;
+}
+bool matters(const Dual& weight) {
+  return weight.value != 0 || weight.change != 0;
+}
 
 /// `step`, `value` and `adjoint` stand behind the last of their kind.
 template <class T>
-void sweep_backward(std::span<const OperationRun> runs, const Operands* step, const T* value, const T* adjoint, const T* values,
-                    T* adjoints) {
+void sweep_backward(std::span<const OperationRun> runs, const Operands* step, const T* value, const T* adjoint,
+                    const T* values, T* adjoints) {
   for (std::size_t k = runs.size(); k-- > 0;) {
     const Operands* const begin = step - runs[k].count;
     rules::visit(runs[k].operation, [&]<Operation known>() {
@@ -155,8 +164,9 @@ void sweep_backward(std::span<const OperationRun> runs, const Operands* step, co
         if (!matters(weight)) continue;
         const NodeId second = has_second<known> ? step->b : step->a;
         const NodeId third = has_third<known> ? step->c : step->a;
-        rules::add_adjoints<known, T>(*value, weight, values[step->a], values[second], static_cast<std::int32_t>(step->b),
-                                      adjoints[step->a], adjoints[second], adjoints[third]);
+        rules::add_adjoints<known, T>(*value, weight, values[step->a], values[second],
+                                      static_cast<std::int32_t>(step->b), adjoints[step->a], adjoints[second],
+                                      adjoints[third]);
       }
     });
   }
@@ -188,7 +198,8 @@ void Tape::lay_out(const Graph& graph, std::span<const NodeId> outputs) {
     const Node& node = graph.node(id);
     const PlannedStep step = planned(graph, node);
     const bool has_exponent = step.operation == Operation::integer_power;
-    append(step.operation, {slot_of[node.a], has_exponent ? static_cast<NodeId>(step.exponent) : slot_of[node.b], slot_of[node.c]});
+    append(step.operation,
+           {slot_of[node.a], has_exponent ? static_cast<NodeId>(step.exponent) : slot_of[node.b], slot_of[node.c]});
     slot_of[id] = next++;
   });
   steps_.shrink_to_fit();

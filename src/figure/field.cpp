@@ -39,7 +39,9 @@ std::vector<double> contour_levels(const Matrix& values, Sense sense, int count)
   const std::vector<double> distances = sorted_distances(values, sense, best);
   std::vector<double> levels;
   if (distances.empty() || distances.back() == 0) return levels;
-  const auto at = [&](double part) { return distances[static_cast<std::size_t>(part * static_cast<double>(distances.size() - 1))]; };
+  const auto at = [&](double part) {
+    return distances[static_cast<std::size_t>(part * static_cast<double>(distances.size() - 1))];
+  };
   // The lowest two in a thousand tell how deep the detail goes; a few spikes must not set the upper end.
   const double low = std::max(at(0.002), 1e-12 * distances.back());
   const double high = std::max(at(0.995), low);

@@ -17,8 +17,10 @@ constexpr std::string_view font = "DejaVu Sans";
 std::string in_quotes(std::string_view text) {
   std::string result = "'";
   for (const char c : text) {
-    if (c == '\'') result += "''";
-    else result += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
+    if (c == '\'')
+      result += "''";
+    else
+      result += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
   }
   return result + "'";
 }
@@ -26,12 +28,15 @@ std::string in_quotes(std::string_view text) {
 std::string terminal(const Figure& figure, const std::filesystem::path& output) {
   const std::string ending = output.extension().string();
   if (ending == ".svg") {
-    return fmt::format("set terminal svg size {},{} enhanced font '{},13' background '#ffffff'\n", figure.width, figure.height, font);
+    return fmt::format("set terminal svg size {},{} enhanced font '{},13' background '#ffffff'\n", figure.width,
+                       figure.height, font);
   }
   if (ending == ".pdf") {
-    return fmt::format("set terminal pdfcairo size {}in,{}in enhanced font '{},12'\n", figure.width / 100.0, figure.height / 100.0, font);
+    return fmt::format("set terminal pdfcairo size {}in,{}in enhanced font '{},12'\n", figure.width / 100.0,
+                       figure.height / 100.0, font);
   }
-  return fmt::format("set terminal pngcairo size {},{} enhanced font '{},12' background '#ffffff'\n", figure.width, figure.height, font);
+  return fmt::format("set terminal pngcairo size {},{} enhanced font '{},12' background '#ffffff'\n", figure.width,
+                     figure.height, font);
 }
 
 struct Rectangle {
@@ -55,7 +60,8 @@ std::vector<Rectangle> layout(const Figure& figure) {
   for (const Panel& panel : figure.panels) all += panel.width;
   double at = left;
   for (const Panel& panel : figure.panels) {
-    const bool has_scale = std::holds_alternative<FieldLayer>(panel.layers.empty() ? Layer(LineLayer{}) : panel.layers.front());
+    const bool has_scale =
+        std::holds_alternative<FieldLayer>(panel.layers.empty() ? Layer(LineLayer{}) : panel.layers.front());
     const double width = (right - left - (count - 1) * gap) * panel.width / all;
     places.push_back({at, at + width - (has_scale ? 0.055 : 0), bottom, top});
     at += width + gap;
@@ -74,8 +80,10 @@ class Program {
     add("set output {}\n", in_quotes(output.string()));
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) define_data(k);
     add("set multiplot\n");
-    add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n", in_quotes(figure_.title), font, text_color);
-    add("set label 2 {} at screen 0.022,0.03 left noenhanced font '{},10' textcolor rgb '#667085'\n", in_quotes(clipped(figure_.caption, 175)), font);
+    add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n",
+        in_quotes(figure_.title), font, text_color);
+    add("set label 2 {} at screen 0.022,0.03 left noenhanced font '{},10' textcolor rgb '#667085'\n",
+        in_quotes(clipped(figure_.caption, 175)), font);
     const auto places = layout(figure_);
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
       draw_panel(k, places[k]);
@@ -92,23 +100,30 @@ class Program {
   }
   void add(const std::string& text) { text_.append(text); }
 
-  static std::string data_name(std::size_t panel, std::size_t layer) { return fmt::format("$data_{}_{}", panel, layer); }
+  static std::string data_name(std::size_t panel, std::size_t layer) {
+    return fmt::format("$data_{}_{}", panel, layer);
+  }
 
   void define_data(std::size_t panel) {
     const auto& layers = figure_.panels[panel].layers;
     for (std::size_t k = 0; k < layers.size(); ++k) {
       const std::string name = data_name(panel, k);
-      if (const auto* field = std::get_if<FieldLayer>(&layers[k])) define_field(name, *field);
-      else if (const auto* line = std::get_if<LineLayer>(&layers[k])) define_points(name, line->x, line->y);
-      else if (const auto* points = std::get_if<PointLayer>(&layers[k])) define_points(name, points->x, points->y);
+      if (const auto* field = std::get_if<FieldLayer>(&layers[k]))
+        define_field(name, *field);
+      else if (const auto* line = std::get_if<LineLayer>(&layers[k]))
+        define_points(name, line->x, line->y);
+      else if (const auto* points = std::get_if<PointLayer>(&layers[k]))
+        define_points(name, points->x, points->y);
     }
   }
 
   void define_points(const std::string& name, const std::vector<double>& x, const std::vector<double>& y) {
     add("{} << EOD\n", name);
     for (std::size_t i = 0; i < x.size(); ++i) {
-      if (std::isfinite(x[i]) && std::isfinite(y[i])) add("{} {}\n", x[i], y[i]);
-      else add("\n"); // a blank line breaks a connected line
+      if (std::isfinite(x[i]) && std::isfinite(y[i]))
+        add("{} {}\n", x[i], y[i]);
+      else
+        add("\n"); // a blank line breaks a connected line
     }
     add("EOD\n");
   }
@@ -138,8 +153,10 @@ class Program {
     add("set {}label {} noenhanced textcolor rgb '{}'\n", name, in_quotes(axis.label), text_color);
     add(axis.logarithmic ? fmt::format("set logscale {}\nset format {} '10^{{%L}}'\n", name, name)
                          : fmt::format("unset logscale {}\nset format {} '%g'\n", name, name));
-    if (axis.range) add("set {}range [{}:{}]\n", name, (*axis.range)[0], (*axis.range)[1]);
-    else add("set autoscale {}\n", name);
+    if (axis.range)
+      add("set {}range [{}:{}]\n", name, (*axis.range)[0], (*axis.range)[1]);
+    else
+      add("set autoscale {}\n", name);
   }
 
   void draw_panel(std::size_t k, const Rectangle& place) {
@@ -147,8 +164,10 @@ class Program {
     add("set lmargin at screen {}\nset rmargin at screen {}\n", place.left, place.right);
     add("set bmargin at screen {}\nset tmargin at screen {}\n", place.bottom, place.top);
     add("set title {} noenhanced offset 0,-0.4 textcolor rgb '{}'\n", in_quotes(panel.title), text_color);
-    add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color, text_color);
-    add("set key at screen {},{} right top horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right, place.top + 0.075, text_color);
+    add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
+        text_color);
+    add("set key at screen {},{} right top horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
+        place.top + 0.075, text_color);
     draw_axis('x', panel.x);
     draw_axis('y', panel.y);
 
@@ -162,16 +181,19 @@ class Program {
         has_field = true;
       }
     }
-    add(has_field ? "unset grid\n" : fmt::format("set grid front linecolor rgb '#eaecf0' linewidth 0.6\nset grid back\nunset colorbox\n"));
+    add(has_field
+            ? "unset grid\n"
+            : fmt::format("set grid front linecolor rgb '#eaecf0' linewidth 0.6\nset grid back\nunset colorbox\n"));
     add("plot {}\n", joined(parts, ", \\\n  "));
   }
 
   void draw_scale(const FieldLayer& field, const Rectangle& place) {
     const std::size_t bands = field.levels.size() + 1;
-    add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}') maxcolors {}\n", surface_colors[0], surface_colors[1],
-        surface_colors[2], surface_colors[3], bands);
+    add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}') maxcolors {}\n", surface_colors[0],
+        surface_colors[1], surface_colors[2], surface_colors[3], bands);
     add("set cbrange [0:{}]\n", bands);
-    add("set colorbox user origin {},{} size 0.012,{} noborder\n", place.right + 0.012, place.bottom, place.top - place.bottom);
+    add("set colorbox user origin {},{} size 0.012,{} noborder\n", place.right + 0.012, place.bottom,
+        place.top - place.bottom);
     std::vector<std::string> tics;
     const std::size_t stride = std::max<std::size_t>(1, field.levels.size() / 8);
     for (std::size_t level = 0; level < field.levels.size(); level += stride) {
@@ -183,19 +205,23 @@ class Program {
   void append_parts(std::vector<std::string>& parts, const std::string& name, const FieldLayer& field) {
     parts.push_back(fmt::format("{} matrix using {}:3 with image notitle", name, grid_using(field)));
     if (field.levels.empty()) return;
-    parts.push_back(fmt::format("{}_contours using 1:2:3:4 with vectors nohead linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
+    parts.push_back(fmt::format(
+        "{}_contours using 1:2:3:4 with vectors nohead linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {
-    if (line.cased) parts.push_back(fmt::format("{} using 1:2 with lines linewidth {} linecolor rgb '#ffffff' notitle", name, line.width + 2));
-    parts.push_back(fmt::format("{} using 1:2 with lines linewidth {} dashtype {} linecolor rgb '{}' {}", name, line.width, line.dash,
-                                line.color, title(line.label)));
+    if (line.cased)
+      parts.push_back(
+          fmt::format("{} using 1:2 with lines linewidth {} linecolor rgb '#ffffff' notitle", name, line.width + 2));
+    parts.push_back(fmt::format("{} using 1:2 with lines linewidth {} dashtype {} linecolor rgb '{}' {}", name,
+                                line.width, line.dash, line.color, title(line.label)));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const PointLayer& points) {
     const auto mark = [&](int type, double size, std::string_view color, double width, const std::string& named) {
-      parts.push_back(fmt::format("{} using 1:2 with points pointtype {} pointsize {} linewidth {} linecolor rgb '{}' {}", name, type,
-                                  size, width, color, named));
+      parts.push_back(
+          fmt::format("{} using 1:2 with points pointtype {} pointsize {} linewidth {} linecolor rgb '{}' {}", name,
+                      type, size, width, color, named));
     };
     switch (points.marker) {
     case Marker::dot: mark(7, points.size, points.color, 1, title(points.label)); break;
@@ -223,6 +249,8 @@ class Program {
 
 } // namespace
 
-std::string gnuplot_program(const Figure& figure, const std::filesystem::path& output) { return Program(figure).write(output); }
+std::string gnuplot_program(const Figure& figure, const std::filesystem::path& output) {
+  return Program(figure).write(output);
+}
 
 } // namespace tanzen

@@ -41,10 +41,12 @@ int run_gnuplot(const std::filesystem::path& program, const std::filesystem::pat
   const int error = posix_spawnp(&child, "gnuplot", &actions, nullptr, arguments.data(), environ);
   posix_spawn_file_actions_destroy(&actions);
   if (error != 0) {
-    throw FileError(fmt::format("cannot draw: gnuplot does not start ({}); install the package gnuplot-nox", std::strerror(error)));
+    throw FileError(
+        fmt::format("cannot draw: gnuplot does not start ({}); install the package gnuplot-nox", std::strerror(error)));
   }
   int state = 0;
-  while (waitpid(child, &state, 0) < 0 && errno == EINTR) {}
+  while (waitpid(child, &state, 0) < 0 && errno == EINTR) {
+  }
   return WIFEXITED(state) ? WEXITSTATUS(state) : 128;
 }
 

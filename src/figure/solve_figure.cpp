@@ -20,19 +20,22 @@ std::vector<double> coordinate(const Trace& trace, Index k) {
 
 /// Rows to mark: the first, and each that lies far enough from the last one marked, so that thousands of small steps
 /// do not become a blot.
-std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::vector<double>& y, double width, double height) {
+std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::vector<double>& y, double width,
+                                      double height) {
   constexpr double apart = 0.012;
   constexpr std::size_t most = 400;
   std::vector<std::size_t> marked;
   for (std::size_t row = 0; row < x.size() && marked.size() < most; ++row) {
-    const bool is_far = marked.empty() || std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
+    const bool is_far =
+        marked.empty() || std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
     if (is_far && std::isfinite(x[row]) && std::isfinite(y[row])) marked.push_back(row);
   }
   return marked;
 }
 
 /// The run on the picture: a line with dots, a ring at its start, a diamond at its end.
-void add_path(Panel& panel, const std::vector<double>& x, const std::vector<double>& y, const Box& box, bool connected) {
+void add_path(Panel& panel, const std::vector<double>& x, const std::vector<double>& y, const Box& box,
+              bool connected) {
   const Vector size = box.width();
   if (connected) panel.layers.emplace_back(LineLayer{.x = x, .y = y, .width = 1.6, .cased = true});
   PointLayer dots{.marker = Marker::dot, .size = 0.6};
@@ -41,12 +44,16 @@ void add_path(Panel& panel, const std::vector<double>& x, const std::vector<doub
     dots.y.push_back(y[row]);
   }
   panel.layers.emplace_back(std::move(dots));
-  panel.layers.emplace_back(PointLayer{.x = {x.front()}, .y = {y.front()}, .marker = Marker::ring, .size = 1.7, .label = "start"});
-  panel.layers.emplace_back(PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .size = 1.7, .label = "end"});
+  panel.layers.emplace_back(
+      PointLayer{.x = {x.front()}, .y = {y.front()}, .marker = Marker::ring, .size = 1.7, .label = "start"});
+  panel.layers.emplace_back(
+      PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .size = 1.7, .label = "end"});
 }
 
 void add_known_minima(Panel& panel, const Problem& problem, const Box& box) {
-  PointLayer crosses{.marker = Marker::cross, .color = "#ffffff", .size = 1.4,
+  PointLayer crosses{.marker = Marker::cross,
+                     .color = "#ffffff",
+                     .size = 1.4,
                      .label = problem.sense() == Sense::minimize ? "known minimum" : "known maximum"};
   for (const KnownMinimum& minimum : problem.known_minima()) {
     if (!box.contains(minimum.point)) continue;
@@ -109,8 +116,11 @@ Panel history_panel(const std::string& label, std::vector<double> iterations, st
     if (!std::isfinite(value)) value = unknown;
   }
   const bool dotted = values.size() <= most_dots;
-  if (dotted) panel.layers.emplace_back(PointLayer{.x = iterations, .y = values, .color = std::string(series_colors[0]), .size = 0.7});
-  panel.layers.emplace_back(LineLayer{.x = std::move(iterations), .y = std::move(values), .color = std::string(series_colors[0])});
+  if (dotted)
+    panel.layers.emplace_back(
+        PointLayer{.x = iterations, .y = values, .color = std::string(series_colors[0]), .size = 0.7});
+  panel.layers.emplace_back(
+      LineLayer{.x = std::move(iterations), .y = std::move(values), .color = std::string(series_colors[0])});
   return panel;
 }
 
@@ -125,7 +135,8 @@ Panel value_panel(const Outcome& outcome) {
       gap = sign * (gap - *outcome.best_known);
       if (!(gap > 0)) gap = unknown; // at the last digit of the best value
     }
-    if (wants_logarithm(gaps)) return history_panel("gap to the best value known", std::move(iterations), std::move(gaps));
+    if (wants_logarithm(gaps))
+      return history_panel("gap to the best value known", std::move(iterations), std::move(gaps));
   }
   return history_panel("value", std::move(iterations), std::move(values));
 }
@@ -143,7 +154,9 @@ Panel variables_panel(const Problem& problem, const Trace& trace) {
   const std::vector<double> iterations = trace.column("iteration");
   for (Index k = 0; k < std::min<Index>(n, 40); ++k) {
     const auto series = static_cast<std::size_t>(k);
-    LineLayer line{.x = iterations, .y = coordinate(trace, k), .color = std::string(series_colors[series % series_colors.size()]),
+    LineLayer line{.x = iterations,
+                   .y = coordinate(trace, k),
+                   .color = std::string(series_colors[series % series_colors.size()]),
                    .width = n <= most_labelled ? 2.0 : 1.0};
     if (n <= most_labelled) line.label = problem.variables()[series].name;
     panel.layers.emplace_back(std::move(line));
@@ -152,8 +165,8 @@ Panel variables_panel(const Problem& problem, const Trace& trace) {
 }
 
 std::string caption_of(const Outcome& outcome) {
-  return fmt::format("{} on {}, {} variables, from {}, seed {}: {}", outcome.method_label, outcome.problem, outcome.dimension(),
-                     point_text(outcome.start, 4, 4), outcome.seed, outcome.message);
+  return fmt::format("{} on {}, {} variables, from {}, seed {}: {}", outcome.method_label, outcome.problem,
+                     outcome.dimension(), point_text(outcome.start, 4, 4), outcome.seed, outcome.message);
 }
 
 } // namespace

@@ -13,7 +13,9 @@ using files::Json;
 using files::number_from_json;
 using files::vector_from_json;
 
-Json optional_number(const std::optional<double>& value) { return value ? files::to_json(*value) : Json(nullptr); }
+Json optional_number(const std::optional<double>& value) {
+  return value ? files::to_json(*value) : Json(nullptr);
+}
 
 std::optional<double> number_or_none(const Json& json) {
   return json.is_null() ? std::nullopt : std::optional(number_from_json(json));

@@ -21,16 +21,18 @@ constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 Json label_to_json(const RunLabel& label) {
   Json settings = Json::object();
   for (const auto& [name, value] : label.settings) settings[name] = value;
-  return {{"problem", label.problem}, {"method", label.method}, {"settings", settings},
-          {"sense", label.sense == Sense::minimize ? "minimize" : "maximize"},
-          {"seed", label.seed}, {"version", label.version}, {"variables", label.variables}};
+  return {{"problem", label.problem},    {"method", label.method},
+          {"settings", settings},        {"sense", label.sense == Sense::minimize ? "minimize" : "maximize"},
+          {"seed", label.seed},          {"version", label.version},
+          {"variables", label.variables}};
 }
 
 RunLabel label_from_json(const Json& json) {
   RunLabel label;
   label.problem = json.at("problem").get<std::string>();
   label.method = json.at("method").get<std::string>();
-  for (const auto& [name, value] : json.at("settings").items()) label.settings.emplace_back(name, value.get<std::string>());
+  for (const auto& [name, value] : json.at("settings").items())
+    label.settings.emplace_back(name, value.get<std::string>());
   label.sense = json.at("sense") == "maximize" ? Sense::maximize : Sense::minimize;
   label.seed = json.at("seed").get<std::uint64_t>();
   label.version = json.at("version").get<std::string>();
@@ -132,7 +134,8 @@ LabelledTrace trace_from_csv(std::string_view text) {
   std::vector<double> cells;
   for (std::size_t k = 2; k < lines.size(); ++k) {
     const auto row = split(lines[k], ',');
-    if (row.size() != columns.size()) fail(k + 1, fmt::format("expected {} cells, found {}", columns.size(), row.size()));
+    if (row.size() != columns.size())
+      fail(k + 1, fmt::format("expected {} cells, found {}", columns.size(), row.size()));
     for (std::size_t c = 0; c < row.size(); ++c) cells.push_back(parsed_cell(row[c], k + 1, columns[c]));
   }
   labelled.trace = Trace(std::move(own), variables, has_points, std::move(cells));
@@ -173,7 +176,8 @@ LabelledTrace trace_from_json_lines(std::string_view text) {
       for (const auto& name : own) cells.push_back(files::number_from_json(row.at(name)));
       if (!has_points) continue;
       const Vector point = files::vector_from_json(row.at("point"));
-      if (point.size() != static_cast<Index>(labelled.label.variables.size())) fail(line, "the point has the wrong length");
+      if (point.size() != static_cast<Index>(labelled.label.variables.size()))
+        fail(line, "the point has the wrong length");
       cells.insert(cells.end(), point.begin(), point.end());
     }
     labelled.trace = Trace(own, labelled.label.variables, has_points, std::move(cells));

@@ -57,7 +57,8 @@ void write_file(const std::filesystem::path& path, std::string_view content) {
 }
 
 std::string read_file(const std::filesystem::path& path) {
-  if (std::filesystem::is_directory(path)) throw FileError(fmt::format("cannot read {}: it is a folder", path.string()));
+  if (std::filesystem::is_directory(path))
+    throw FileError(fmt::format("cannot read {}: it is a folder", path.string()));
   OpenFile file(std::fopen(path.c_str(), "rb"));
   if (!file) fail("read", path, errno);
   std::string content;

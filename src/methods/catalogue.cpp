@@ -14,8 +14,10 @@ namespace tanzen {
 
 MethodCatalogue& MethodCatalogue::add(Method method) {
   const auto same = std::ranges::find(methods_, method.name(), &Method::name);
-  if (same != methods_.end()) *same = std::move(method);
-  else methods_.push_back(std::move(method));
+  if (same != methods_.end())
+    *same = std::move(method);
+  else
+    methods_.push_back(std::move(method));
   return *this;
 }
 
@@ -51,6 +53,8 @@ const MethodCatalogue& standard_methods() {
   return catalogue;
 }
 
-Method method(std::string_view name, const SettingValues& settings) { return standard_methods().find(name).with(settings); }
+Method method(std::string_view name, const SettingValues& settings) {
+  return standard_methods().find(name).with(settings);
+}
 
 } // namespace tanzen

@@ -34,7 +34,9 @@ RandomStream RandomStream::child(std::initializer_list<Purpose> purposes) const 
   return part;
 }
 
-void RandomStream::absorb_block(const Block& block) { key_ = encrypted(block, key_); }
+void RandomStream::absorb_block(const Block& block) {
+  key_ = encrypted(block, key_);
+}
 
 void RandomStream::absorb(std::initializer_list<Purpose> purposes) {
   for (const Purpose& purpose : purposes) {
@@ -63,11 +65,17 @@ RandomStream::result_type RandomStream::operator()() {
   return block_[used_++];
 }
 
-double RandomStream::uniform() { return static_cast<double>((*this)() >> 11) * 0x1.0p-53; }
+double RandomStream::uniform() {
+  return static_cast<double>((*this)() >> 11) * 0x1.0p-53;
+}
 
-double RandomStream::normal() { return boost::random::normal_distribution<double>{}(*this); }
+double RandomStream::normal() {
+  return boost::random::normal_distribution<double>{}(*this);
+}
 
-double RandomStream::cauchy() { return std::tan(std::numbers::pi * (uniform() - 0.5)); }
+double RandomStream::cauchy() {
+  return std::tan(std::numbers::pi * (uniform() - 0.5));
+}
 
 Index RandomStream::below(Index count) {
   assert(count > 0);

@@ -38,7 +38,8 @@ Matrix latin_hypercube_points(const Box& box, Index count, RandomStream random) 
 Matrix sobol_points(const Box& box, Index count, RandomStream random) {
   constexpr Index most_dimensions = 3667;
   if (box.dimension() > most_dimensions) {
-    throw InputError(fmt::format("Sobol points exist up to {} dimensions here, not {}", most_dimensions, box.dimension()));
+    throw InputError(
+        fmt::format("Sobol points exist up to {} dimensions here, not {}", most_dimensions, box.dimension()));
   }
   boost::random::sobol sequence(static_cast<std::size_t>(box.dimension()));
   Vector moved(box.dimension());

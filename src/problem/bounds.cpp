@@ -9,7 +9,9 @@ Bounds::Bounds(Index dimension) {
   box_ = {Vector::Constant(dimension, -infinity), Vector::Constant(dimension, infinity)};
 }
 
-bool Bounds::any() const { return box_.lower.array().isFinite().any() || box_.upper.array().isFinite().any(); }
+bool Bounds::any() const {
+  return box_.lower.array().isFinite().any() || box_.upper.array().isFinite().any();
+}
 
 double Bounds::violation(const Vector& x) const {
   return (box_.lower - x).cwiseMax(0).sum() + (x - box_.upper).cwiseMax(0).sum();

@@ -62,13 +62,19 @@ class OpaqueFunction final : public ScalarFunction {
 
 } // namespace
 
-double FunctionWorker::gradient(const Vector& /*x*/, Vector& /*gradient*/) { no_derivative("gradient"); }
-void FunctionWorker::hessian(const Vector& /*x*/, Matrix& /*hessian*/) { no_derivative("Hessian"); }
+double FunctionWorker::gradient(const Vector& /*x*/, Vector& /*gradient*/) {
+  no_derivative("gradient");
+}
+void FunctionWorker::hessian(const Vector& /*x*/, Matrix& /*hessian*/) {
+  no_derivative("Hessian");
+}
 void FunctionWorker::hessian_times(const Vector& /*x*/, const Vector& /*direction*/, Vector& /*product*/) {
   no_derivative("Hessian");
 }
 
-FunctionPointer make_function(const Expression& expression) { return std::make_shared<TapeFunction>(expression); }
+FunctionPointer make_function(const Expression& expression) {
+  return std::make_shared<TapeFunction>(expression);
+}
 
 FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable) {
   return std::make_shared<OpaqueFunction>(dimension, std::move(callable));

@@ -30,7 +30,8 @@ namespace {
 
 constexpr double default_region = 5;
 
-void check_order(const Vector& lower, const Vector& upper, const std::vector<Variable>& variables, std::string_view what) {
+void check_order(const Vector& lower, const Vector& upper, const std::vector<Variable>& variables,
+                 std::string_view what) {
   for (Index i = 0; i < lower.size(); ++i) {
     const std::string& name = variables[static_cast<std::size_t>(i)].name;
     if (std::isnan(lower[i]) || std::isnan(upper[i])) {
@@ -162,18 +163,42 @@ Problem Problem::best_known(double value) const {
   return changed([&](Content& content) { content.best_known = value; });
 }
 
-const std::string& Problem::name() const { return content_->name; }
-const std::string& Problem::title() const { return content_->title; }
-const std::string& Problem::source() const { return content_->source; }
-const std::string& Problem::formula() const { return content_->formula; }
-Index Problem::dimension() const { return content_->objectives.front()->dimension(); }
-Sense Problem::sense() const { return content_->sense; }
-const std::vector<Variable>& Problem::variables() const { return content_->variables; }
-const Bounds& Problem::bounds() const { return content_->bounds; }
-const std::optional<Vector>& Problem::start() const { return content_->start; }
-const std::vector<KnownMinimum>& Problem::known_minima() const { return content_->minima; }
-const std::vector<Constraint>& Problem::constraints() const { return content_->constraints; }
-const std::vector<FunctionPointer>& Problem::objectives() const { return content_->objectives; }
+const std::string& Problem::name() const {
+  return content_->name;
+}
+const std::string& Problem::title() const {
+  return content_->title;
+}
+const std::string& Problem::source() const {
+  return content_->source;
+}
+const std::string& Problem::formula() const {
+  return content_->formula;
+}
+Index Problem::dimension() const {
+  return content_->objectives.front()->dimension();
+}
+Sense Problem::sense() const {
+  return content_->sense;
+}
+const std::vector<Variable>& Problem::variables() const {
+  return content_->variables;
+}
+const Bounds& Problem::bounds() const {
+  return content_->bounds;
+}
+const std::optional<Vector>& Problem::start() const {
+  return content_->start;
+}
+const std::vector<KnownMinimum>& Problem::known_minima() const {
+  return content_->minima;
+}
+const std::vector<Constraint>& Problem::constraints() const {
+  return content_->constraints;
+}
+const std::vector<FunctionPointer>& Problem::objectives() const {
+  return content_->objectives;
+}
 
 std::vector<std::string> Problem::variable_names() const {
   std::vector<std::string> names;

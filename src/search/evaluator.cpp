@@ -44,7 +44,8 @@ void Evaluator::set_target(double target, std::string message) {
 
 void Evaluator::check_limits() const {
   if (counts_.evaluations >= evaluation_limit_) {
-    throw RunEnded{Status::evaluations, fmt::format("the limit of {} is reached", counted(evaluation_limit_, "evaluation"))};
+    throw RunEnded{Status::evaluations,
+                   fmt::format("the limit of {} is reached", counted(evaluation_limit_, "evaluation"))};
   }
   if (has_time_limit_ && seconds() >= seconds_limit_) {
     throw RunEnded{Status::time, fmt::format("the limit of {} s is reached", number_text(seconds_limit_))};
@@ -171,7 +172,8 @@ const Matrix& Evaluator::hessian(const Vector& x) {
     moved[i] = pair.down;
     below = gradient(moved);
     moved[i] = pair.up;
-    hessian_.col(i) = pair.up == pair.down ? Vector::Zero(dimension_).eval() : (gradient(moved) - below) / (pair.up - pair.down);
+    hessian_.col(i) =
+        pair.up == pair.down ? Vector::Zero(dimension_).eval() : (gradient(moved) - below) / (pair.up - pair.down);
     moved[i] = x[i];
   }
   hessian_ = (0.5 * (hessian_ + hessian_.transpose())).eval();

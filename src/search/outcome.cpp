@@ -29,18 +29,21 @@ std::string effort_text(const Outcome& outcome) {
 
 std::string known_text(const Outcome& outcome) {
   const std::string best = outcome.sense == Sense::minimize ? "minimum" : "maximum";
-  std::string text = fmt::format("gap {} to the global {} {}", short_number(*outcome.gap, 3), best,
-                                 number_text(*outcome.best_known));
+  std::string text =
+      fmt::format("gap {} to the global {} {}", short_number(*outcome.gap, 3), best, number_text(*outcome.best_known));
   if (outcome.known_points == 1) text += fmt::format(", at distance {}", short_number(*outcome.distance, 3));
   if (outcome.known_points > 1) {
-    text += fmt::format("; {} points have it, the nearest at distance {}", outcome.known_points, short_number(*outcome.distance, 3));
+    text += fmt::format("; {} points have it, the nearest at distance {}", outcome.known_points,
+                        short_number(*outcome.distance, 3));
   }
   return text;
 }
 
 } // namespace
 
-std::string block_line(std::string_view label, std::string_view text) { return fmt::format("  {:<13} {}\n", label, text); }
+std::string block_line(std::string_view label, std::string_view text) {
+  return fmt::format("  {:<13} {}\n", label, text);
+}
 
 std::string duration_text(double seconds) {
   if (seconds < 1) return fmt::format("{:.3g} ms", 1e3 * seconds);

@@ -53,9 +53,8 @@ struct Run::State {
   bool has_bounds;
 
   State(const Problem& of, const Method& by, const RunOptions& with)
-      : problem(of), method(by), options(with), start(start_point(of, with)),
-        evaluate(of, with.stop, with.derivative), checker(with.stop), trace(with.trace, of.variable_names()),
-        has_bounds(of.bounds().any()) {
+      : problem(of), method(by), options(with), start(start_point(of, with)), evaluate(of, with.stop, with.derivative),
+        checker(with.stop), trace(with.trace, of.variable_names()), has_bounds(of.bounds().any()) {
     problem.check_start(start);
     set_target();
     point = start;
@@ -68,7 +67,9 @@ struct Run::State {
       evaluate.set_target(sign * *target, fmt::format("the value reached the target {}", number_text(*target)));
     } else if (const auto gap = options.stop.gap) {
       const auto best = problem.best_known();
-      if (!best) throw ProblemError(fmt::format("a gap needs a problem whose best value is known; that of {} is not", problem.name()));
+      if (!best)
+        throw ProblemError(
+            fmt::format("a gap needs a problem whose best value is known; that of {} is not", problem.name()));
       if (!(*gap >= 0)) throw InputError(fmt::format("a gap must be at least 0; found {}", number_text(*gap)));
       evaluate.set_target(sign * *best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
     }
@@ -133,7 +134,8 @@ struct Run::State {
   void observe(const Iteration* details) {
     if (!options.observer) return;
     const double best = evaluate.has_best() ? evaluate.best_value() : unknown;
-    const Progress progress{iterations, evaluate.counts(), point, problem.sign() * value, problem.sign() * best, details};
+    const Progress progress{iterations, evaluate.counts(), point, problem.sign() * value, problem.sign() * best,
+                            details};
     if (options.observer(progress) == Watch::stop) throw RunEnded{Status::interrupted, "stopped by its observer"};
   }
 
@@ -242,15 +244,26 @@ bool Run::step() {
   return !state_->ended;
 }
 
-bool Run::is_over() const { return state_->ended.has_value(); }
-std::int64_t Run::iterations() const { return state_->iterations; }
-const Vector& Run::point() const { return state_->point; }
-const Trace& Run::trace() const { return state_->trace; }
-Outcome Run::outcome() { return state_->outcome(); }
+bool Run::is_over() const {
+  return state_->ended.has_value();
+}
+std::int64_t Run::iterations() const {
+  return state_->iterations;
+}
+const Vector& Run::point() const {
+  return state_->point;
+}
+const Trace& Run::trace() const {
+  return state_->trace;
+}
+Outcome Run::outcome() {
+  return state_->outcome();
+}
 
 Outcome run(const Problem& problem, const Method& method, const RunOptions& options) {
   Run under_way(problem, method, options);
-  while (under_way.step()) {}
+  while (under_way.step()) {
+  }
   return under_way.outcome();
 }
 

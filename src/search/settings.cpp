@@ -77,8 +77,10 @@ std::string Setting::value() const {
 
 std::string Setting::range() const {
   std::vector<std::string> limits;
-  if (std::isfinite(lower_)) limits.push_back(fmt::format("{} {}", lower_open_ ? "above" : "at least", number_text(lower_)));
-  if (std::isfinite(upper_)) limits.push_back(fmt::format("{} {}", upper_open_ ? "below" : "at most", number_text(upper_)));
+  if (std::isfinite(lower_))
+    limits.push_back(fmt::format("{} {}", lower_open_ ? "above" : "at least", number_text(lower_)));
+  if (std::isfinite(upper_))
+    limits.push_back(fmt::format("{} {}", upper_open_ ? "below" : "at most", number_text(upper_)));
   return limits.empty() ? kind_ : kind_ + " " + joined(limits, " and ");
 }
 
@@ -137,7 +139,8 @@ void Settings::assign(std::string_view owner, std::string_view name, const Setti
   if (setting == settings_.end()) {
     const auto known = names();
     const std::string those = known.empty() ? "it has none" : "it has " + joined(known, ", ");
-    throw InputError(fmt::format("{} has no setting '{}' ({}){}", owner, clipped(name, 40), those, did_you_mean(name, known)));
+    throw InputError(
+        fmt::format("{} has no setting '{}' ({}){}", owner, clipped(name, 40), those, did_you_mean(name, known)));
   }
   if (const auto wrong = setting->assign(value.text())) {
     throw InputError(fmt::format("the setting '{}' of {} {}", name, owner, *wrong));

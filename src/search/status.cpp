@@ -5,12 +5,15 @@
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::string_view, 11> words = {"target",      "gradient", "step",     "value",  "method",     "iterations",
-                                                    "evaluations", "time",     "diverged", "failed", "interrupted"};
+constexpr std::array<std::string_view, 11> words = {"target",   "gradient",   "step",        "value",
+                                                    "method",   "iterations", "evaluations", "time",
+                                                    "diverged", "failed",     "interrupted"};
 
 } // namespace
 
-std::string_view status_word(Status status) { return words[static_cast<std::size_t>(status)]; }
+std::string_view status_word(Status status) {
+  return words[static_cast<std::size_t>(status)];
+}
 
 std::optional<Status> status_from_word(std::string_view word) {
   for (std::size_t k = 0; k < words.size(); ++k) {

@@ -12,7 +12,8 @@ namespace tanzen {
 namespace {
 
 void require_positive(const char* name, const std::optional<double>& value) {
-  if (value && !(*value >= 0)) throw InputError(fmt::format("the {} must be at least 0; found {}", name, number_text(*value)));
+  if (value && !(*value >= 0))
+    throw InputError(fmt::format("the {} must be at least 0; found {}", name, number_text(*value)));
 }
 
 void require_count(const char* name, const std::optional<std::int64_t>& value) {
@@ -46,18 +47,22 @@ std::optional<RunEnded> StopChecker::divergence(const Vector& point, double valu
   }
   if (!std::isfinite(value)) {
     if (++without_value_ < patience_without_value_) return std::nullopt;
-    return RunEnded{Status::diverged, fmt::format("the objective has no value along the last {} iterations", without_value_)};
+    return RunEnded{Status::diverged,
+                    fmt::format("the objective has no value along the last {} iterations", without_value_)};
   }
   without_value_ = 0;
   const double scale = std::isfinite(start_value_) ? 1 + std::abs(start_value_) : 1;
   const double reference = std::isfinite(start_value_) ? start_value_ : 0;
   if (rises_ < rises_to_diverge_ || !(value - reference > rules_.divergence * scale)) return std::nullopt;
-  return RunEnded{Status::diverged, fmt::format("the value blew up, from {} to {} (as minimized), rising in each of the last {} iterations",
-                                                short_number(start_value_), short_number(value), rises_)};
+  return RunEnded{
+      Status::diverged,
+      fmt::format("the value blew up, from {} to {} (as minimized), rising in each of the last {} iterations",
+                  short_number(start_value_), short_number(value), rises_)};
 }
 
 RunEnded StopChecker::small_gradient(double norm) const {
-  return {Status::gradient, fmt::format("gradient norm {} is below {}", short_number(norm, 2), short_number(gradient_tolerance_))};
+  return {Status::gradient,
+          fmt::format("gradient norm {} is below {}", short_number(norm, 2), short_number(gradient_tolerance_))};
 }
 
 std::optional<RunEnded> StopChecker::settled(const Vector& point, double value, double step) {
@@ -66,17 +71,21 @@ std::optional<RunEnded> StopChecker::settled(const Vector& point, double value, 
   if (rules_.step_tolerance) {
     short_steps_ = step <= *rules_.step_tolerance * length ? short_steps_ + 1 : 0;
     if (short_steps_ >= rules_.window) {
-      return RunEnded{Status::step, fmt::format("the last {} steps are below {} relative to the point", window, short_number(*rules_.step_tolerance))};
+      return RunEnded{Status::step, fmt::format("the last {} steps are below {} relative to the point", window,
+                                                short_number(*rules_.step_tolerance))};
     }
   }
   if (!rules_.value_tolerance) return std::nullopt;
-  if (values_.size() < window) values_.push_back(value);
-  else values_[next_] = value;
+  if (values_.size() < window)
+    values_.push_back(value);
+  else
+    values_[next_] = value;
   next_ = (next_ + 1) % window;
   if (values_.size() < window || step > std::sqrt(*rules_.value_tolerance) * length) return std::nullopt;
   const auto [least, most] = std::ranges::minmax_element(values_);
   if (*most - *least > *rules_.value_tolerance * (1 + std::abs(value))) return std::nullopt;
-  return RunEnded{Status::value, fmt::format("the last {} values agree to {}", window, short_number(*rules_.value_tolerance))};
+  return RunEnded{Status::value,
+                  fmt::format("the last {} values agree to {}", window, short_number(*rules_.value_tolerance))};
 }
 
 RunEnded StopChecker::limit() const {

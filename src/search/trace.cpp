@@ -19,7 +19,9 @@ constexpr std::array<std::string_view, Trace::fixed_columns> names = {
 
 } // namespace
 
-std::span<const std::string_view> Trace::fixed_names() { return names; }
+std::span<const std::string_view> Trace::fixed_names() {
+  return names;
+}
 
 Trace::Trace(TracePolicy policy, std::vector<std::string> variable_names)
     : policy_(policy), variable_names_(std::move(variable_names)), stride_(std::max<std::int64_t>(1, policy.stride)) {
@@ -47,7 +49,9 @@ std::size_t Trace::find_column(std::string_view name) const {
   return static_cast<std::size_t>(std::ranges::find(all, name) - all.begin());
 }
 
-bool Trace::has_column(std::string_view name) const { return find_column(name) < width_; }
+bool Trace::has_column(std::string_view name) const {
+  return find_column(name) < width_;
+}
 
 Eigen::Map<const Vector> Trace::point(std::size_t row) const {
   assert(policy_.points);
@@ -91,12 +95,14 @@ void Trace::add_own_column(std::string_view name) {
 }
 
 std::int64_t Trace::kept_after(std::int64_t number) const {
-  if (policy_.spacing == TracePolicy::Spacing::geometric) return number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
+  if (policy_.spacing == TracePolicy::Spacing::geometric)
+    return number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
   return (number / stride_ + 1) * stride_;
 }
 
 void Trace::reserve_rows() {
-  // Untouched memory costs nothing, and a table that never moves is never copied; but a table of long points may be huge.
+  // Untouched memory costs nothing, and a table that never moves is never copied; but a table of long points may be
+  // huge.
   constexpr std::size_t most_cells = std::size_t{1} << 21U;
   cells_.reserve(std::min(most_cells, policy_.most_rows * width_));
 }

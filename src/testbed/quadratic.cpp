@@ -27,7 +27,8 @@ std::vector<TestFunction> quadratic_functions() {
        .source = "Hansen and Ostermeier, 2001, table 2",
        .traits = {smooth, convex, separable, unimodal, ill_conditioned},
        .dimensions = Dimensions::from(2),
-       .options = {{.name = "condition", .usual = 1e6, .least = 1, .meaning = "largest curvature divided by the smallest"}},
+       .options =
+           {{.name = "condition", .usual = 1e6, .least = 1, .meaning = "largest curvature divided by the smallest"}},
        .value =
            [](const TracedPoint& x, const OptionValues& options) {
              const double condition = options.at("condition");

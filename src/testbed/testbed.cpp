@@ -20,8 +20,10 @@ Index checked_dimension(const TestFunction& function, Index dimension) {
   if (dimension == 0) return usual;
   if (dimension >= least && dimension <= most) return dimension;
   std::string range = fmt::format("{} to {}", least, most);
-  if (least == most) range = std::to_string(least);
-  else if (most == Dimensions::any) range = fmt::format("{} or more", least);
+  if (least == most)
+    range = std::to_string(least);
+  else if (most == Dimensions::any)
+    range = fmt::format("{} or more", least);
   throw InputError(fmt::format("{} exists for {} variables, not for {}", function.name, range, dimension));
 }
 
@@ -129,13 +131,16 @@ Problem parse_problem(std::string_view specification) {
   OptionValues options;
   for (const auto& [name, text] : parsed.options) {
     const auto number = read_number(text);
-    if (!number) throw InputError(fmt::format("the option '{}' of {} must be a number; found '{}'", name, parsed.name, clipped(text, 40)));
+    if (!number)
+      throw InputError(
+          fmt::format("the option '{}' of {} must be a number; found '{}'", name, parsed.name, clipped(text, 40)));
     if (name != dimension_option) {
       options[name] = *number;
       continue;
     }
     if (*number != std::round(*number) || *number < 1 || *number > Dimensions::any) {
-      throw InputError(fmt::format("the dimension of {} must be a whole number from 1; found '{}'", parsed.name, clipped(text, 40)));
+      throw InputError(
+          fmt::format("the dimension of {} must be a whole number from 1; found '{}'", parsed.name, clipped(text, 40)));
     }
     dimension = static_cast<Index>(*number);
   }

@@ -52,10 +52,8 @@ std::vector<TestFunction> valley_functions() {
        .source = "Himmelblau, 1972, problem 29",
        .traits = {smooth, multimodal},
        .dimensions = Dimensions::exactly(2),
-       .value =
-           [](const TracedPoint& x, const OptionValues&) {
-             return pow(pow(x[0], 2) + x[1] - 11, 2) + pow(x[0] + pow(x[1], 2) - 7, 2);
-           },
+       .value = [](const TracedPoint& x,
+                   const OptionValues&) { return pow(pow(x[0], 2) + x[1] - 11, 2) + pow(x[0] + pow(x[1], 2) - 7, 2); },
        .region = everywhere(-6, 6),
        .minima =
            [](Index) {

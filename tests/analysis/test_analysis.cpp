@@ -13,7 +13,8 @@ using namespace tanzen;
 namespace {
 
 bool has_hint(const Diagnosis& diagnosis, std::string_view part) {
-  return std::ranges::any_of(diagnosis.hints, [&](const std::string& hint) { return hint.find(part) != std::string::npos; });
+  return std::ranges::any_of(diagnosis.hints,
+                             [&](const std::string& hint) { return hint.find(part) != std::string::npos; });
 }
 
 Diagnosis diagnosed(const Problem& problem, const Method& by, const Coordinates& from, StopRules stop = {}) {
@@ -58,24 +59,32 @@ TEST_SUITE("statistics") {
 
 TEST_SUITE("kind of point") {
   TEST_CASE("the Hessian's eigenvalues tell minimum, maximum, saddle and degenerate apart") {
-    const auto kind = [](const char* formula) { return curvature_at(Problem::from_formula(formula), Vector::Zero(2))->kind; };
+    const auto kind = [](const char* formula) {
+      return curvature_at(Problem::from_formula(formula), Vector::Zero(2))->kind;
+    };
     CHECK(kind("x^2 + 3*y^2") == PointKind::minimum);
     CHECK(kind("-x^2 - 3*y^2") == PointKind::maximum);
     CHECK(kind("x^2 - 3*y^2") == PointKind::saddle);
     CHECK(kind("x^2 + y^4") == PointKind::degenerate);
-    CHECK(curvature_at(Problem::from_formula("x + y").bounds({0, 0}, {1, 1}), Vector::Zero(2))->kind == PointKind::on_bounds);
+    CHECK(curvature_at(Problem::from_formula("x + y").bounds({0, 0}, {1, 1}), Vector::Zero(2))->kind ==
+          PointKind::on_bounds);
     CHECK_FALSE(curvature_at(Problem::black_box(1, [](const Vector& x) { return x[0]; }), Vector::Zero(1)).has_value());
-    CHECK(to_text(*curvature_at(testbed::problem("himmelblau"), Vector{{3, 2}})) == "minimum (Hessian eigenvalues 25.7 and 82.3)");
+    CHECK(to_text(*curvature_at(testbed::problem("himmelblau"), Vector{{3, 2}})) ==
+          "minimum (Hessian eigenvalues 25.7 and 82.3)");
   }
 }
 
 TEST_SUITE("hints") {
   const Problem bowl = Problem::from_formula("(x - 1)^2 + (y + 2)^2 + 5");
-  Method step_of(double step) { return method("gradient-descent", {{"step", step}}); }
+  Method step_of(double step) {
+    return method("gradient-descent", {{"step", step}});
+  }
 
   TEST_CASE("a rising value blames the step and names the stable one") {
     const Diagnosis diagnosis = diagnosed(bowl, step_of(1.7), {6, -9});
-    CHECK(has_hint(diagnosis, "the value rose in 12 of the last 12 iterations, so the step 1.7 is too long (a step below 1 is stable"));
+    CHECK(has_hint(
+        diagnosis,
+        "the value rose in 12 of the last 12 iterations, so the step 1.7 is too long (a step below 1 is stable"));
     CHECK_FALSE(has_hint(diagnosed(bowl, step_of(0.97), {6, -9}), "the value rose"));
   }
 
@@ -98,7 +107,8 @@ TEST_SUITE("hints") {
 
   TEST_CASE("a limit that came in the middle of progress is told, one after it is not") {
     CHECK(has_hint(diagnosed(bowl, step_of(0.01), {6, -9}, {.iterations = 20}), "still falling"));
-    CHECK_FALSE(has_hint(diagnosed(bowl, step_of(0.3), {6, -9}, {.iterations = 200, .gradient_tolerance = {}}), "still falling"));
+    CHECK_FALSE(has_hint(diagnosed(bowl, step_of(0.3), {6, -9}, {.iterations = 200, .gradient_tolerance = {}}),
+                         "still falling"));
   }
 
   TEST_CASE("a start without a value is told") {

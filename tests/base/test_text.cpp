@@ -15,7 +15,8 @@ TEST_SUITE("base") {
       CHECK(read_number(number_text(value)) == value);
     }
     CHECK(number_text(0.1) == "0.1");
-    CHECK(rc::check("any finite double", [](double value) { return !std::isfinite(value) || read_number(number_text(value)) == value; }));
+    CHECK(rc::check("any finite double",
+                    [](double value) { return !std::isfinite(value) || read_number(number_text(value)) == value; }));
   }
 
   TEST_CASE("what is no whole number is not read") {
@@ -70,7 +71,8 @@ TEST_SUITE("base") {
 
   TEST_CASE("options that cannot be are refused with their reason") {
     CHECK_THROWS_WITH_AS((void)Specification::parse("sphere:dim"), doctest::Contains("'dim' has no value"), InputError);
-    CHECK_THROWS_WITH_AS((void)Specification::parse("sphere:dim=1,dim=2"), doctest::Contains("given twice"), InputError);
+    CHECK_THROWS_WITH_AS((void)Specification::parse("sphere:dim=1,dim=2"), doctest::Contains("given twice"),
+                         InputError);
     CHECK_THROWS_WITH_AS((void)Specification::parse(":dim=1"), doctest::Contains("has no name"), InputError);
   }
 }

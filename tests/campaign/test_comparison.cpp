@@ -36,10 +36,11 @@ struct Jumper {
 TEST_SUITE("comparison") {
   TEST_CASE("costs, successes and ranks are those of the runs") {
     const Method jumper("jumper", Jumper{});
-    const ComparisonPlan plan{.problems = {testbed::problem("sphere", 2)},
-                              .methods = {jumper.with("after", 10), jumper.with("after", 30), jumper.with("fails", true)},
-                              .repeats = 5,
-                              .stop = {.evaluations = 100}};
+    const ComparisonPlan plan{
+        .problems = {testbed::problem("sphere", 2)},
+        .methods = {jumper.with("after", 10), jumper.with("after", 30), jumper.with("fails", true)},
+        .repeats = 5,
+        .stop = {.evaluations = 100}};
     std::int64_t counted = 0;
     const auto results = compare(plan, [&](std::int64_t done, std::int64_t all) {
       CHECK(done == ++counted);
@@ -62,11 +63,15 @@ TEST_SUITE("comparison") {
   }
 
   TEST_CASE("a failure stays in every denominator") {
-    const Problem fragile = Problem::black_box(1, [](const Vector& x) -> double {
-      if (x[0] < 0) throw std::runtime_error("broken");
-      return x[0];
-    }).region({-1}, {1}).known_minimum({0}, 0);
-    const auto results = compare({.problems = {fragile}, .methods = {Method("jumper", Jumper{})}, .repeats = 20, .stop = {.evaluations = 50}});
+    const Problem fragile = Problem::black_box(1,
+                                               [](const Vector& x) -> double {
+                                                 if (x[0] < 0) throw std::runtime_error("broken");
+                                                 return x[0];
+                                               })
+                                .region({-1}, {1})
+                                .known_minimum({0}, 0);
+    const auto results = compare(
+        {.problems = {fragile}, .methods = {Method("jumper", Jumper{})}, .repeats = 20, .stop = {.evaluations = 50}});
     const ComparisonRow& row = results[0].rows[0];
     CHECK(row.repeats == 20);
     CHECK(row.successes > 0);
@@ -92,8 +97,10 @@ TEST_SUITE("comparison") {
 
   TEST_CASE("an empty plan is refused") {
     const auto sphere = testbed::problem("sphere");
-    CHECK_THROWS_WITH_AS((void)compare({.methods = {method("nelder-mead")}}), doctest::Contains("no problem"), InputError);
+    CHECK_THROWS_WITH_AS((void)compare({.methods = {method("nelder-mead")}}), doctest::Contains("no problem"),
+                         InputError);
     CHECK_THROWS_WITH_AS((void)compare({.problems = {sphere}}), doctest::Contains("no method"), InputError);
-    CHECK_THROWS_WITH_AS((void)compare({.problems = {sphere}, .methods = {method("nelder-mead")}, .repeats = 0}), doctest::Contains("at least 1 repeat"), InputError);
+    CHECK_THROWS_WITH_AS((void)compare({.problems = {sphere}, .methods = {method("nelder-mead")}, .repeats = 0}),
+                         doctest::Contains("at least 1 repeat"), InputError);
   }
 }

@@ -15,7 +15,7 @@ run(${PLACE}/build/consumer)
 file(GLOB_RECURSE descriptions ${PLACE}/installed/*/tanzen.pc)
 get_filename_component(folder ${descriptions} DIRECTORY)
 set(ENV{PKG_CONFIG_PATH} ${folder})
-execute_process(COMMAND pkg-config --define-variable=prefix=${PLACE}/installed --cflags --libs tanzen
+execute_process(COMMAND pkg-config --cflags --libs tanzen
   OUTPUT_VARIABLE flags RESULT_VARIABLE code OUTPUT_STRIP_TRAILING_WHITESPACE)
 if(NOT code EQUAL 0)
   message(FATAL_ERROR "pkg-config does not know tanzen")

@@ -137,7 +137,8 @@ TEST_SUITE("formula") {
     CHECK_THROWS_WITH_AS(value_of("widht", {}, scope), doctest::Contains("did you mean 'width'?"), TextError);
     CHECK_THROWS_WITH_AS(value_of("sum(i = 1..1e9, x1)", {}, scope), doctest::Contains("grows beyond"), TextError);
     CHECK_THROWS_WITH_AS((void)Formula::parse("3 + pi").variables(), doctest::Contains("has no variable"), TextError);
-    CHECK_THROWS_WITH_AS((void)Formula::parse("sum(i = 1..n, x[i])").variables(), doctest::Contains("declare it as x[10]"), TextError);
+    CHECK_THROWS_WITH_AS((void)Formula::parse("sum(i = 1..n, x[i])").variables(),
+                         doctest::Contains("declare it as x[10]"), TextError);
   }
 
   TEST_CASE("names that cannot be are refused with their reason") {
@@ -152,9 +153,12 @@ TEST_SUITE("formula") {
     for (int k = 0; k < 300'000; ++k) sum += " + x";
     CHECK(value_of(sum, {1}) == 300'001);
     const std::string opening(100'000, '('), closing(100'000, ')'), minuses(100'000, '-');
-    CHECK_THROWS_WITH_AS((void)Formula::parse(fmt::format("{}x{}", opening, closing)), doctest::Contains("nested more than"), TextError);
-    CHECK_THROWS_WITH_AS((void)Formula::parse(fmt::format("{}x", minuses)), doctest::Contains("nested more than"), TextError);
-    CHECK_THROWS_WITH_AS((void)Formula::parse(std::string(5'000'000, 'x')), doctest::Contains("the most is"), InputError);
+    CHECK_THROWS_WITH_AS((void)Formula::parse(fmt::format("{}x{}", opening, closing)),
+                         doctest::Contains("nested more than"), TextError);
+    CHECK_THROWS_WITH_AS((void)Formula::parse(fmt::format("{}x", minuses)), doctest::Contains("nested more than"),
+                         TextError);
+    CHECK_THROWS_WITH_AS((void)Formula::parse(std::string(5'000'000, 'x')), doctest::Contains("the most is"),
+                         InputError);
     const std::string name(10'000, 'y');
     CHECK(value_of(fmt::format("{}^2", name), {3}) == 9);
   }
@@ -163,7 +167,8 @@ TEST_SUITE("formula") {
     CHECK(rc::check("random text of formula characters", [] {
       const std::string letters = "x1(),+-*/^. []=<sinumfe\xC3\xA9";
       std::string text;
-      for (int k = *rc::gen::inRange(0, 40); k > 0; --k) text += letters[static_cast<std::size_t>(*rc::gen::inRange(0, static_cast<int>(letters.size())))];
+      for (int k = *rc::gen::inRange(0, 40); k > 0; --k)
+        text += letters[static_cast<std::size_t>(*rc::gen::inRange(0, static_cast<int>(letters.size())))];
       try {
         const Formula formula = Formula::parse(text);
         (void)formula.expression({.variables = formula.variables()});

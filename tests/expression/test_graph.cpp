@@ -39,7 +39,8 @@ TEST_SUITE("expression graph") {
   }
 
   TEST_CASE("a function that reads a variable it does not have is told so") {
-    CHECK_THROWS_WITH_AS((void)Expression::traced(2, [](const auto& x) { return x[0] + x[2]; }), doctest::Contains("reads x[2], but it has 2 variables"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)Expression::traced(2, [](const auto& x) { return x[0] + x[2]; }),
+                         doctest::Contains("reads x[2], but it has 2 variables"), ProblemError);
   }
 
   TEST_CASE("the tape keeps only what its outputs need") {
@@ -65,7 +66,8 @@ TEST_SUITE("expression graph") {
   TEST_CASE("several outputs share one tape, and a weighted gradient is the sum of theirs") {
     Graph graph(2);
     const Expr x(graph, graph.variable(0)), y(graph, graph.variable(1));
-    const NodeId outputs[] = {(x * y).node_in(graph), (x + exp(y)).node_in(graph), x.node_in(graph), Expr(4).node_in(graph)};
+    const NodeId outputs[] = {(x * y).node_in(graph), (x + exp(y)).node_in(graph), x.node_in(graph),
+                              Expr(4).node_in(graph)};
     const Tape tape(graph, outputs);
     auto work = tape.workspace();
     tape.evaluate(Vector{{2, 3}}, work);

@@ -47,13 +47,20 @@ constexpr Known every_operation[] = {
     {"atan2(x, y)", [](double x, double y) { return std::atan2(x, y); }, 0.7, -1.3},
     {"hypot(x, 2*y)", [](double x, double y) { return std::hypot(x, 2 * y); }, 0.7, 1.3},
     {"min(x, y)*x", [](double x, double y) { return std::min(x, y) * x; }, 0.7, 1.3},
-    {"max(x, y^2, 1)", [](double x, double y) { return std::max({x, y * y, 1.0}); }, 0.7, 1.3},
+    {"max(x, y^2, 1)",
+     [](double x, double y) {
+       return std::max({x, y * y, 1.0});
+     },
+     0.7, 1.3},
     {"if(x < y, x*y, x - y)", [](double x, double y) { return x < y ? x * y : x - y; }, 0.7, 1.3},
     {"if(x >= y, x*y, x/y)", [](double x, double y) { return x >= y ? x * y : x / y; }, 0.7, 1.3},
-    {"floor(3*x) + ceil(y) + round(y) + sign(x)*y", [](double x, double y) { return std::floor(3 * x) + std::ceil(y) + std::round(y) + y + 0 * x; }, 0.7, 1.3},
+    {"floor(3*x) + ceil(y) + round(y) + sign(x)*y",
+     [](double x, double y) { return std::floor(3 * x) + std::ceil(y) + std::round(y) + y + 0 * x; }, 0.7, 1.3},
 };
 
-Tape tape_of(const std::string& formula) { return Tape(Formula::parse(formula).expression({.variables = {{"x", {}}, {"y", {}}}})); }
+Tape tape_of(const std::string& formula) {
+  return Tape(Formula::parse(formula).expression({.variables = {{"x", {}}, {"y", {}}}}));
+}
 
 } // namespace
 
@@ -111,7 +118,8 @@ TEST_SUITE("tape") {
       std::string by_variables = text;
       auto work = folded.workspace();
       const double value = folded.evaluate(Vector{{1, 1}}, work);
-      CHECK(Formula::parse(text).expression({}).graph().node(Formula::parse(text).expression({}).root()).constant() == value);
+      CHECK(Formula::parse(text).expression({}).graph().node(Formula::parse(text).expression({}).root()).constant() ==
+            value);
     }
   }
 

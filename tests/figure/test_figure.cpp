@@ -37,7 +37,8 @@ std::vector<Wanted> layers_of(const Panel& panel) {
 
 TEST_SUITE("figures") {
   TEST_CASE("one variable gets the curve with its iterates and the values") {
-    const Figure figure = figure_of(Problem::from_formula("(x - 1)^4 + 1"), method("nelder-mead"), {.start = Coordinates{4}});
+    const Figure figure =
+        figure_of(Problem::from_formula("(x - 1)^4 + 1"), method("nelder-mead"), {.start = Coordinates{4}});
     REQUIRE(figure.panels.size() == 2);
     CHECK(layers_of<LineLayer>(figure.panels[0]).front().x.size() == 1000);
     CHECK(layers_of<PointLayer>(figure.panels[0]).size() == 3);
@@ -93,7 +94,9 @@ TEST_SUITE("figures") {
   }
 
   TEST_CASE("levels are logarithmic for values over many decades, linear otherwise, none for a constant") {
-    const auto levels = [](const char* name) { return landscape_field(testbed::problem(name), testbed::problem(name).region(), 60).levels; };
+    const auto levels = [](const char* name) {
+      return landscape_field(testbed::problem(name), testbed::problem(name).region(), 60).levels;
+    };
     const auto valley = levels("rosenbrock"), rugged = levels("rastrigin");
     CHECK(valley[5] / valley[4] == doctest::Approx(valley[10] / valley[9]).epsilon(0.3));
     CHECK(valley.back() / valley.front() > 1000);
@@ -116,11 +119,13 @@ TEST_SUITE("figures") {
     }
     CHECK(std::distance(std::filesystem::directory_iterator(folder.path()), {}) == 3);
     CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg or .pdf"), InputError);
-    CHECK_THROWS_WITH_AS(render(figure, folder / "none/a.png"), doctest::Contains("No such file or directory"), FileError);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "none/a.png"), doctest::Contains("No such file or directory"),
+                         FileError);
   }
 
   TEST_CASE("names from users cannot break out of their quotes") {
-    Figure figure = figure_of(Problem::from_formula("x^2").named("it's `a` \"trap\"\nset output '/nowhere'"), method("nelder-mead"));
+    Figure figure = figure_of(Problem::from_formula("x^2").named("it's `a` \"trap\"\nset output '/nowhere'"),
+                              method("nelder-mead"));
     const TemporaryFolder folder;
     render(figure, folder / "a.png");
     CHECK(std::filesystem::file_size(folder / "a.png") > 5000);
@@ -128,10 +133,12 @@ TEST_SUITE("figures") {
 
   TEST_CASE("functions with holes, poles, one value and huge values still give a picture") {
     const TemporaryFolder folder;
-    for (const char* formula : {"sqrt(x) + y^2", "1/x", "1/x + 1/y", "0*x + 3", "0*x + 0*y + 3", "exp(20*x) + y", "log(x)", "1e300*x^2 + y"}) {
+    for (const char* formula : {"sqrt(x) + y^2", "1/x", "1/x + 1/y", "0*x + 3", "0*x + 0*y + 3", "exp(20*x) + y",
+                                "log(x)", "1e300*x^2 + y"}) {
       CAPTURE(formula);
-      const Problem problem = Problem::from_formula(formula).region(Vector::Constant(Problem::from_formula(formula).dimension(), -2).eval(),
-                                                                     Vector::Constant(Problem::from_formula(formula).dimension(), 2).eval());
+      const Problem problem =
+          Problem::from_formula(formula).region(Vector::Constant(Problem::from_formula(formula).dimension(), -2).eval(),
+                                                Vector::Constant(Problem::from_formula(formula).dimension(), 2).eval());
       render(figure_of(problem, method("nelder-mead"), {.stop = {.iterations = 20}}), folder / "a.png");
       CHECK(std::filesystem::file_size(folder / "a.png") > 5000);
     }
@@ -142,7 +149,8 @@ TEST_SUITE("figures") {
     const std::string path = std::getenv("PATH");
     setenv("PATH", folder.path().c_str(), 1);
     const Figure figure = figure_of(Problem::from_formula("x^2"), method("nelder-mead"));
-    CHECK_THROWS_WITH_AS(render(figure, folder / "a.png"), doctest::Contains("install the package gnuplot-nox"), FileError);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "a.png"), doctest::Contains("install the package gnuplot-nox"),
+                         FileError);
     setenv("PATH", path.c_str(), 1);
     CHECK_FALSE(std::filesystem::exists(folder / "a.png"));
   }

@@ -21,7 +21,8 @@ namespace {
 
 Outcome some_run(bool points) {
   const Method descent = method("gradient-descent", {{"rule", "exact"}});
-  return run(testbed::problem("rosenbrock"), descent, {.seed = 12, .stop = {.iterations = 20}, .trace = {.points = points}});
+  return run(testbed::problem("rosenbrock"), descent,
+             {.seed = 12, .stop = {.iterations = 20}, .trace = {.points = points}});
 }
 
 /// Equal to the bit, where NaN equals NaN.
@@ -30,7 +31,8 @@ bool same_cells(const Trace& a, const Trace& b) {
   for (std::size_t row = 0; row < a.rows(); ++row) {
     for (std::size_t k = 0; k < a.row(row).size(); ++k) {
       const double x = a.at(row, k), y = b.at(row, k);
-      if (std::bit_cast<std::uint64_t>(x) != std::bit_cast<std::uint64_t>(y) && !(std::isnan(x) && std::isnan(y))) return false;
+      if (std::bit_cast<std::uint64_t>(x) != std::bit_cast<std::uint64_t>(y) && !(std::isnan(x) && std::isnan(y)))
+        return false;
     }
   }
   return true;
@@ -42,7 +44,8 @@ TEST_SUITE("trace files") {
   TEST_CASE("CSV and JSON Lines read back into the same trace") {
     for (const bool points : {false, true}) {
       const LabelledTrace written = labelled_trace(some_run(points));
-      for (const LabelledTrace& read : {trace_from_csv(trace_to_csv(written)), trace_from_json_lines(trace_to_json_lines(written))}) {
+      for (const LabelledTrace& read :
+           {trace_from_csv(trace_to_csv(written)), trace_from_json_lines(trace_to_json_lines(written))}) {
         CHECK(same_cells(read.trace, written.trace));
         CHECK(read.trace.has_points() == points);
         CHECK(read.label.problem == "rosenbrock");
@@ -65,10 +68,12 @@ TEST_SUITE("trace files") {
 
   TEST_CASE("the CSV is as documented") {
     const std::string csv = trace_to_csv(labelled_trace(some_run(true)));
-    CHECK(csv.starts_with("# {\"problem\":\"rosenbrock\",\"method\":\"gradient-descent\",\"settings\":{\"rule\":\"exact\""));
+    CHECK(csv.starts_with(
+        "# {\"problem\":\"rosenbrock\",\"method\":\"gradient-descent\",\"settings\":{\"rule\":\"exact\""));
     const std::size_t header = csv.find('\n') + 1;
     CHECK(csv.substr(header, csv.find('\n', header) - header) ==
-          "iteration,evaluations,gradients,hessians,seconds,value,best_value,gradient_norm,step_norm,violation,step,trials,x1,x2");
+          "iteration,evaluations,gradients,hessians,seconds,value,best_value,gradient_norm,step_norm,violation,step,"
+          "trials,x1,x2");
   }
 
   TEST_CASE("a broken trace is refused with its line") {
@@ -77,11 +82,16 @@ TEST_SUITE("trace files") {
     const auto second_line = csv.find('\n') + 1, third_line = csv.find('\n', second_line) + 1;
     CHECK_THROWS_WITH_AS((void)trace_from_csv(""), doctest::Contains("line 1"), InputError);
     CHECK_THROWS_WITH_AS((void)trace_from_csv("a,b\n1,2\n"), doctest::Contains("expected '#'"), InputError);
-    CHECK_THROWS_WITH_AS((void)trace_from_csv("# {}\n" + csv.substr(second_line)), doctest::Contains("not complete"), InputError);
-    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, second_line) + "value\n1\n"), doctest::Contains("expected column 1 to be 'iteration'"), InputError);
-    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, third_line) + "1,2\n"), doctest::Contains("line 3 of the trace: expected 12 cells, found 2"), InputError);
-    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, third_line) + "1,x,,,,,,,,,,\n"), doctest::Contains("'x' in column evaluations is no number"), InputError);
-    CHECK_THROWS_WITH_AS((void)trace_from_json_lines(lines.substr(0, lines.size() - 20)), doctest::Contains("expected a JSON object"), InputError);
+    CHECK_THROWS_WITH_AS((void)trace_from_csv("# {}\n" + csv.substr(second_line)), doctest::Contains("not complete"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, second_line) + "value\n1\n"),
+                         doctest::Contains("expected column 1 to be 'iteration'"), InputError);
+    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, third_line) + "1,2\n"),
+                         doctest::Contains("line 3 of the trace: expected 12 cells, found 2"), InputError);
+    CHECK_THROWS_WITH_AS((void)trace_from_csv(csv.substr(0, third_line) + "1,x,,,,,,,,,,\n"),
+                         doctest::Contains("'x' in column evaluations is no number"), InputError);
+    CHECK_THROWS_WITH_AS((void)trace_from_json_lines(lines.substr(0, lines.size() - 20)),
+                         doctest::Contains("expected a JSON object"), InputError);
     CHECK_THROWS_WITH_AS((void)trace_from_json_lines("{}\n"), doctest::Contains("line 1"), InputError);
   }
 
@@ -92,14 +102,16 @@ TEST_SUITE("trace files") {
       write_trace(folder / name, outcome);
       CHECK(same_cells(read_trace(folder / name).trace, outcome.trace));
     }
-    CHECK_THROWS_WITH_AS(write_trace(folder / "run.xls", outcome), doctest::Contains(".csv or .jsonl, not 'run.xls'"), InputError);
+    CHECK_THROWS_WITH_AS(write_trace(folder / "run.xls", outcome), doctest::Contains(".csv or .jsonl, not 'run.xls'"),
+                         InputError);
   }
 }
 
 TEST_SUITE("outcome files") {
   TEST_CASE("an outcome reads back from its JSON") {
     const Problem problem = testbed::problem("himmelblau");
-    const Outcome outcome = run(problem, method("nelder-mead", {{"size", 0.5}}), {.seed = 4, .start = Coordinates{0, 0}});
+    const Outcome outcome =
+        run(problem, method("nelder-mead", {{"size", 0.5}}), {.seed = 4, .start = Coordinates{0, 0}});
     const Diagnosis diagnosis = diagnose(problem, outcome);
     const auto [read, found] = outcome_from_json(outcome_to_json(outcome, diagnosis));
     CHECK(read.problem == outcome.problem);
@@ -125,9 +137,11 @@ TEST_SUITE("outcome files") {
     const Problem problem = Problem::from_formula("x^2");
     const Outcome outcome = run(problem, method("nelder-mead"));
     const std::string json = outcome_to_json(outcome, diagnose(problem, outcome));
-    for (const char* key : {"problem", "dimension", "sense", "method", "settings", "seed", "start", "status", "converged", "message", "value", "point",
-                            "last_value", "last_point", "iterations", "evaluations", "gradients", "hessians", "seconds", "gap", "distance", "violation",
-                            "gradient_norm", "curvature", "order", "hints"}) {
+    for (const char* key :
+         {"problem",    "dimension",     "sense",     "method",   "settings", "seed",       "start",
+          "status",     "converged",     "message",   "value",    "point",    "last_value", "last_point",
+          "iterations", "evaluations",   "gradients", "hessians", "seconds",  "gap",        "distance",
+          "violation",  "gradient_norm", "curvature", "order",    "hints"}) {
       CHECK(json.find(fmt::format("\"{}\":", key)) != std::string::npos);
     }
     CHECK(json.find("\"gap\":null") != std::string::npos);
@@ -150,7 +164,8 @@ TEST_SUITE("writing files") {
 
   TEST_CASE("what cannot be written or read says why, and keeps the old file") {
     const TemporaryFolder folder;
-    CHECK_THROWS_WITH_AS(write_file(folder / "none/a.txt", "x"), doctest::Contains("No such file or directory"), FileError);
+    CHECK_THROWS_WITH_AS(write_file(folder / "none/a.txt", "x"), doctest::Contains("No such file or directory"),
+                         FileError);
     std::filesystem::create_directory(folder / "taken");
     CHECK_THROWS_AS(write_file(folder / "taken", "x"), FileError);
     CHECK(std::distance(std::filesystem::directory_iterator(folder.path()), {}) == 1);
@@ -163,7 +178,8 @@ TEST_SUITE("writing files") {
     write_file(folder / "a.txt", "old");
     // A link to the device that is always full stands where the temporary file will be.
     std::filesystem::create_symlink("/dev/full", temporary_beside(folder / "a.txt"));
-    CHECK_THROWS_WITH_AS(write_file(folder / "a.txt", std::string(100'000, 'n')), doctest::Contains("No space left on device"), FileError);
+    CHECK_THROWS_WITH_AS(write_file(folder / "a.txt", std::string(100'000, 'n')),
+                         doctest::Contains("No space left on device"), FileError);
     CHECK(read_file(folder / "a.txt") == "old");
   }
 }

@@ -11,7 +11,9 @@ using namespace tanzen;
 
 namespace {
 
-Problem quadratic() { return Problem::from_formula("(x - 1)^2 + (y + 2)^2 + 5"); }
+Problem quadratic() {
+  return Problem::from_formula("(x - 1)^2 + (y + 2)^2 + 5");
+}
 
 RunOptions exactly(std::int64_t iterations, const Coordinates& from) {
   return {.start = from, .stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = {.points = true}};
@@ -25,7 +27,8 @@ TEST_SUITE("gradient descent") {
     REQUIRE(outcome.trace.rows() == 31);
     const Vector minimum{{1, -2}};
     for (std::size_t row = 1; row < 31; ++row) {
-      const double before = (outcome.trace.point(row - 1) - minimum).norm(), after = (outcome.trace.point(row) - minimum).norm();
+      const double before = (outcome.trace.point(row - 1) - minimum).norm(),
+                   after = (outcome.trace.point(row) - minimum).norm();
       CHECK(after / before == doctest::Approx(0.7).epsilon(1e-9));
     }
   }
@@ -57,7 +60,8 @@ TEST_SUITE("gradient descent") {
     const Outcome outcome = run(problem, method("gradient-descent", {{"rule", "exact"}}), exactly(12, {10, 1}));
     const auto values = outcome.trace.column("value");
     for (std::size_t row = 1; row < values.size(); ++row) {
-      const Vector before = problem.gradient(Vector(outcome.trace.point(row - 1))), after = problem.gradient(Vector(outcome.trace.point(row)));
+      const Vector before = problem.gradient(Vector(outcome.trace.point(row - 1))),
+                   after = problem.gradient(Vector(outcome.trace.point(row)));
       CHECK(std::abs(before.dot(after)) < 1e-9 * before.norm() * before.norm());
       CHECK(values[row] <= values[row - 1] * 81.0 / 121.0 * (1 + 1e-9)); // ((k - 1)/(k + 1))^2
     }
@@ -66,7 +70,9 @@ TEST_SUITE("gradient descent") {
 
   TEST_CASE("backtracking never raises the value, whatever the first step") {
     for (const double step : {1e-6, 1e-2, 1e3}) {
-      const Outcome outcome = run(testbed::problem("rosenbrock"), method("gradient-descent", {{"rule", "backtracking"}, {"step", step}}), {.stop = {.iterations = 300}});
+      const Outcome outcome =
+          run(testbed::problem("rosenbrock"), method("gradient-descent", {{"rule", "backtracking"}, {"step", step}}),
+              {.stop = {.iterations = 300}});
       const auto values = outcome.trace.column("value");
       CHECK(std::is_sorted(values.rbegin(), values.rend()));
       CHECK(values.back() < 4.2);
@@ -74,7 +80,8 @@ TEST_SUITE("gradient descent") {
   }
 
   TEST_CASE("the path on a shifted problem is the shifted path") {
-    const Problem plain = Problem::from_formula("x^4 + 3*y^2 + x*y"), moved = Problem::from_formula("(x - 2)^4 + 3*(y + 4)^2 + (x - 2)*(y + 4)");
+    const Problem plain = Problem::from_formula("x^4 + 3*y^2 + x*y"),
+                  moved = Problem::from_formula("(x - 2)^4 + 3*(y + 4)^2 + (x - 2)*(y + 4)");
     for (const char* rule : {"fixed", "exact", "backtracking"}) {
       const Method descent = method("gradient-descent", {{"rule", rule}, {"step", 0.0625}});
       const Outcome a = run(plain, descent, exactly(10, {1, 1})), b = run(moved, descent, exactly(10, {3, -3}));
@@ -86,7 +93,8 @@ TEST_SUITE("gradient descent") {
     const Problem fenced = quadratic().bounds({2, -1}, {7, 7});
     for (const char* rule : {"fixed", "exact", "backtracking"}) {
       CAPTURE(rule);
-      const Outcome outcome = run(fenced, method("gradient-descent", {{"rule", rule}, {"step", 0.3}}), {.start = Coordinates{6, 6}});
+      const Outcome outcome =
+          run(fenced, method("gradient-descent", {{"rule", rule}, {"step", 0.3}}), {.start = Coordinates{6, 6}});
       CHECK(outcome.converged());
       CHECK(outcome.point == Vector{{2, -1}});
       CHECK(outcome.events.outside_bounds == 0);

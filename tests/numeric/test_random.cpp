@@ -16,7 +16,8 @@ double uniform_distance(std::vector<double> values) {
   std::ranges::sort(values);
   double largest = 0;
   const auto n = static_cast<double>(values.size());
-  for (std::size_t i = 0; i < values.size(); ++i) largest = std::max(largest, std::abs(values[i] - (static_cast<double>(i) + 0.5) / n));
+  for (std::size_t i = 0; i < values.size(); ++i)
+    largest = std::max(largest, std::abs(values[i] - (static_cast<double>(i) + 0.5) / n));
   return largest;
 }
 
@@ -27,9 +28,10 @@ TEST_SUITE("numeric") {
     RandomStream a(7, {"start", "rosenbrock", 3}), b(7, {"start", "rosenbrock", 3});
     for (int k = 0; k < 100; ++k) CHECK(a() == b());
     std::set<std::uint64_t> firsts;
-    for (auto stream : {RandomStream(7, {"start", "rosenbrock", 3}), RandomStream(8, {"start", "rosenbrock", 3}),
-                        RandomStream(7, {"start", "rosenbrock", 4}), RandomStream(7, {"start", "rosenbroc", 3}),
-                        RandomStream(7, {"startrosenbrock", 3}), RandomStream(7, {"start", "rosenbrock", "3"}), RandomStream(7)}) {
+    for (auto stream :
+         {RandomStream(7, {"start", "rosenbrock", 3}), RandomStream(8, {"start", "rosenbrock", 3}),
+          RandomStream(7, {"start", "rosenbrock", 4}), RandomStream(7, {"start", "rosenbroc", 3}),
+          RandomStream(7, {"startrosenbrock", 3}), RandomStream(7, {"start", "rosenbrock", "3"}), RandomStream(7)}) {
       firsts.insert(stream());
     }
     CHECK(firsts.size() == 7);
@@ -90,7 +92,8 @@ TEST_SUITE("numeric") {
     const Box box{Vector::Zero(2), Vector::Ones(2)};
     const auto empty_cells = [&](const Matrix& points) {
       std::set<std::pair<int, int>> filled;
-      for (Index j = 0; j < points.cols(); ++j) filled.insert({static_cast<int>(16 * points(0, j)), static_cast<int>(16 * points(1, j))});
+      for (Index j = 0; j < points.cols(); ++j)
+        filled.insert({static_cast<int>(16 * points(0, j)), static_cast<int>(16 * points(1, j))});
       return 256 - static_cast<int>(filled.size());
     };
     const int sobol = empty_cells(sobol_points(box, 256, RandomStream(1)));
@@ -101,7 +104,9 @@ TEST_SUITE("numeric") {
 
   TEST_CASE("points stay in their box and a random order is a permutation") {
     const Box box{Vector{{-3, 5, 0}}, Vector{{-2, 6, 0}}};
-    for (const Matrix& points : {uniform_points(box, 100, RandomStream(1)), latin_hypercube_points(box, 100, RandomStream(1)), sobol_points(box, 100, RandomStream(1))}) {
+    for (const Matrix& points :
+         {uniform_points(box, 100, RandomStream(1)), latin_hypercube_points(box, 100, RandomStream(1)),
+          sobol_points(box, 100, RandomStream(1))}) {
       for (Index j = 0; j < points.cols(); ++j) CHECK(box.contains(points.col(j)));
     }
     RandomStream stream(9);

@@ -12,7 +12,8 @@ using namespace tanzen;
 
 TEST_SUITE("problem") {
   TEST_CASE("one definition gives value, gradient and Hessian") {
-    const Problem traced = Problem::from_function(2, [](const auto& x) { return pow(x[0], 2) + 3 * pow(x[1], 2) - x[0] * x[1]; });
+    const Problem traced =
+        Problem::from_function(2, [](const auto& x) { return pow(x[0], 2) + 3 * pow(x[1], 2) - x[0] * x[1]; });
     const Problem formula = Problem::from_formula("x^2 + 3*y^2 - x*y");
     for (const Problem& problem : {traced, formula}) {
       CHECK(problem.value({2, 1}) == 5);
@@ -57,7 +58,8 @@ TEST_SUITE("problem") {
   }
 
   TEST_CASE("the best known value is the best of the global minima, in the problem's sense") {
-    const Problem problem = Problem::from_formula("x").known_minimum({1}, 4).known_minimum({2}, 3).known_minimum({3}, 1, false);
+    const Problem problem =
+        Problem::from_formula("x").known_minimum({1}, 4).known_minimum({2}, 3).known_minimum({3}, 1, false);
     CHECK(problem.best_known() == 3);
     CHECK(problem.maximized().best_known() == 4);
     CHECK_FALSE(Problem::from_formula("x").best_known().has_value());
@@ -67,16 +69,26 @@ TEST_SUITE("problem") {
   TEST_CASE("what cannot be a problem says why") {
     const Problem problem = Problem::from_formula("x + y");
     const double nan = std::numeric_limits<double>::quiet_NaN();
-    CHECK_THROWS_WITH_AS((void)problem.start({1}), doctest::Contains("the start has 1 coordinate, but x + y has 2 variables"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)problem.bounds({1, 0}, {0, 1}), doctest::Contains("bounds of x are the wrong way round: lower 1 is above upper 0"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)problem.start({1}),
+                         doctest::Contains("the start has 1 coordinate, but x + y has 2 variables"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)problem.bounds({1, 0}, {0, 1}),
+                         doctest::Contains("bounds of x are the wrong way round: lower 1 is above upper 0"),
+                         ProblemError);
     CHECK_THROWS_WITH_AS((void)problem.bounds({nan, 0}, {0, 1}), doctest::Contains("is not a number"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)problem.region({-std::numeric_limits<double>::infinity(), 0}, {0, 1}), doctest::Contains("must be finite"), ProblemError);
-    CHECK_THROWS_WITH_AS(problem.check_start(Vector{{nan, 1}}), doctest::Contains("the start has x = nan"), ProblemError);
-    CHECK_THROWS_WITH_AS(problem.bounds({0, 0}, {1, 1}).check_start(Vector{{0.5, 2}}), doctest::Contains("y = 2 is not within 0 and 1"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)Problem::from_function(0, [](const auto&) { return Expr(1); }), doctest::Contains("at least 1 variable"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)Problem::from_formula("x + y", {"x", "x"}), doctest::Contains("named twice"), InputError);
-    CHECK_THROWS_WITH_AS((void)Problem::from_formula("x + y", {"x", "y"}, {{"x", 1}}), doctest::Contains("both a variable and fixed"), InputError);
-    CHECK_THROWS_WITH_AS((void)Problem::black_box(2, [](const Vector&) { return 0.0; }).gradient({1, 2}), doctest::Contains("no exact gradient"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)problem.region({-std::numeric_limits<double>::infinity(), 0}, {0, 1}),
+                         doctest::Contains("must be finite"), ProblemError);
+    CHECK_THROWS_WITH_AS(problem.check_start(Vector{{nan, 1}}), doctest::Contains("the start has x = nan"),
+                         ProblemError);
+    CHECK_THROWS_WITH_AS(problem.bounds({0, 0}, {1, 1}).check_start(Vector{{0.5, 2}}),
+                         doctest::Contains("y = 2 is not within 0 and 1"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)Problem::from_function(0, [](const auto&) { return Expr(1); }),
+                         doctest::Contains("at least 1 variable"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)Problem::from_formula("x + y", {"x", "x"}), doctest::Contains("named twice"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)Problem::from_formula("x + y", {"x", "y"}, {{"x", 1}}),
+                         doctest::Contains("both a variable and fixed"), InputError);
+    CHECK_THROWS_WITH_AS((void)Problem::black_box(2, [](const Vector&) { return 0.0; }).gradient({1, 2}),
+                         doctest::Contains("no exact gradient"), ProblemError);
   }
 
   TEST_CASE("bounds project, measure and tell when a gradient points out") {

@@ -95,7 +95,9 @@ TEST_SUITE("bad input") {
 
   TEST_CASE("an error in a formula points at the character") {
     const ProgramResult result = tanzen_line("tanzen solve --formula \"x^2 + 3y\"");
-    CHECK(result.err == "tanzen: a number and a name need an operator between them: write 3*y, at column 8\n  x^2 + 3y\n         ^\n");
+    CHECK(
+        result.err ==
+        "tanzen: a number and a name need an operator between them: write 3*y, at column 8\n  x^2 + 3y\n         ^\n");
   }
 
   TEST_CASE("a file that cannot be written ends with code 3, after the run was shown") {
@@ -115,7 +117,8 @@ TEST_SUITE("bad input") {
 TEST_SUITE("solve") {
   TEST_CASE("thirty fixed steps contract the distance by 0.7 each") {
     const TemporaryFolder folder;
-    const auto line = "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=0.15 --from 6,-9 --iterations 30 --trace t.csv";
+    const auto line = "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=0.15 --from "
+                      "6,-9 --iterations 30 --trace t.csv";
     const ProgramResult result = tanzen_line(line, folder.path());
     CHECK(result.code == 1);
     CHECK(contains(result.out, "the limit of 30 iterations is reached"));
@@ -123,16 +126,19 @@ TEST_SUITE("solve") {
     REQUIRE(trace.rows() == 31);
     const tanzen::Vector minimum{{1, -2}};
     for (std::size_t row = 1; row < trace.rows(); ++row) {
-      CHECK((trace.point(row) - minimum).norm() / (trace.point(row - 1) - minimum).norm() == doctest::Approx(0.7).epsilon(1e-9));
+      CHECK((trace.point(row) - minimum).norm() / (trace.point(row - 1) - minimum).norm() ==
+            doctest::Approx(0.7).epsilon(1e-9));
     }
   }
 
   TEST_CASE("a step that flips says so, and one that leaves is reported as diverged") {
-    const ProgramResult flips = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1 --from 6,-9 --iterations 30");
+    const ProgramResult flips = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with "
+                                            "gradient-descent:step=1 --from 6,-9 --iterations 30");
     CHECK(flips.code == 1);
     CHECK(contains(flips.out, "the path flips between the two points (-4, 5) and (6, -9)"));
     CHECK_FALSE(contains(flips.out, "converged"));
-    const ProgramResult leaves = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1.7 --from 6,-9");
+    const ProgramResult leaves = tanzen_line(
+        "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1.7 --from 6,-9");
     CHECK(leaves.code == 1);
     CHECK(contains(leaves.out, "  diverged      the value blew up"));
     CHECK(contains(leaves.out, "a step below 1 is stable"));
@@ -140,7 +146,8 @@ TEST_SUITE("solve") {
   }
 
   TEST_CASE("exact steps are printed with their lengths") {
-    const ProgramResult result = tanzen_line("tanzen solve --formula \"3*x^2 - 2*x*y + 2*y^2 - 5*x + 7*y\" --with gradient-descent:rule=exact --from 2,2 --iterations 2");
+    const ProgramResult result = tanzen_line("tanzen solve --formula \"3*x^2 - 2*x*y + 2*y^2 - 5*x + 7*y\" --with "
+                                             "gradient-descent:rule=exact --from 2,2 --iterations 2");
     CHECK(contains(result.out, "0.3201970443")); // 130/406
     CHECK(contains(result.out, "0.1454138702")); // g.g/g.Hg at the second point
   }
@@ -149,12 +156,15 @@ TEST_SUITE("solve") {
     const TemporaryFolder folder;
     for (const char* method : {"nelder-mead", "gradient-descent:rule=backtracking", "differential-evolution"}) {
       for (const char* name : {"a.csv", "b.csv"}) {
-        const ProgramResult result = tanzen_line(fmt::format("tanzen solve rastrigin:dim=3 --with {} --seed 7 --evaluations 3000 --trace {}", method, name), folder.path());
+        const ProgramResult result = tanzen_line(
+            fmt::format("tanzen solve rastrigin:dim=3 --with {} --seed 7 --evaluations 3000 --trace {}", method, name),
+            folder.path());
         CHECK(result.code <= 1);
       }
       CHECK(without_seconds(folder / "a.csv") == without_seconds(folder / "b.csv"));
     }
-    CHECK(tanzen_line("tanzen solve rastrigin --with differential-evolution --seed 8 --trace b.csv", folder.path()).code == 0);
+    CHECK(tanzen_line("tanzen solve rastrigin --with differential-evolution --seed 8 --trace b.csv", folder.path())
+              .code == 0);
     CHECK(without_seconds(folder / "a.csv") != without_seconds(folder / "b.csv"));
   }
 
@@ -186,15 +196,21 @@ TEST_SUITE("solve") {
   }
 
   TEST_CASE("what is typed overrides the problem") {
-    CHECK(contains(tanzen_line("tanzen solve sphere --maximize --bounds -1:2 --from 1,1 --with gradient-descent:rule=backtracking").out, "value         8"));
+    CHECK(contains(
+        tanzen_line("tanzen solve sphere --maximize --bounds -1:2 --from 1,1 --with gradient-descent:rule=backtracking")
+            .out,
+        "value         8"));
     CHECK(contains(tanzen_line("tanzen solve --formula \"a*(x - b)^2\" --fix a=3 --fix b=2 --quiet").out, "(2)"));
-    CHECK(contains(tanzen_line("tanzen solve --formula \"x - y\" --variables y,x --from 1,5 --iterations 1").out, "value 4"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"x - y\" --variables y,x --from 1,5 --iterations 1").out,
+                   "value 4"));
     CHECK(contains(tanzen_line("tanzen solve --formula \"x - y\" --from y=1,x=5 --iterations 1").out, "value 4"));
-    CHECK(contains(tanzen_line("tanzen solve --formula \"sum(i = 1..n, i*(x[i] - i)^2)\" --variables x[3] --quiet").out, "(1, 2, 3)"));
+    CHECK(contains(tanzen_line("tanzen solve --formula \"sum(i = 1..n, i*(x[i] - i)^2)\" --variables x[3] --quiet").out,
+                   "(1, 2, 3)"));
   }
 
   TEST_CASE("differences count as evaluations") {
-    const ProgramResult result = tanzen_line("tanzen solve sphere --from 1,1 --with gradient-descent --iterations 2 --derivative central --json");
+    const ProgramResult result = tanzen_line(
+        "tanzen solve sphere --from 1,1 --with gradient-descent --iterations 2 --derivative central --json");
     const auto outcome = tanzen::outcome_from_json(result.out).outcome;
     CHECK(outcome.counts.evaluations == 1 + 4 + 2 * 5);
     CHECK(outcome.counts.gradients == 0);
@@ -203,7 +219,8 @@ TEST_SUITE("solve") {
 
 TEST_SUITE("compare") {
   TEST_CASE("the table has a row for each method and says what its figures are") {
-    const ProgramResult result = tanzen_line("tanzen compare sphere rastrigin --with nelder-mead --with differential-evolution --repeats 5");
+    const ProgramResult result =
+        tanzen_line("tanzen compare sphere rastrigin --with nelder-mead --with differential-evolution --repeats 5");
     CHECK(result.code == 0);
     CHECK(contains(result.out, "sphere: gaps to the global best 0"));
     CHECK(contains(result.out, "nelder-mead                   5/5"));
@@ -212,7 +229,8 @@ TEST_SUITE("compare") {
   }
 
   TEST_CASE("the issue of rugged functions is decided as it should be") {
-    const ProgramResult result = tanzen_line("tanzen compare rastrigin:dim=5 --with differential-evolution --repeats 15 --evaluations 60000 --json");
+    const ProgramResult result = tanzen_line(
+        "tanzen compare rastrigin:dim=5 --with differential-evolution --repeats 15 --evaluations 60000 --json");
     std::smatch found;
     REQUIRE(std::regex_search(result.out, found, std::regex("\"successes\":([0-9]+)")));
     CHECK(std::stoi(found[1]) >= 14);
@@ -226,7 +244,8 @@ TEST_SUITE("lists and cards") {
       CHECK(contains(problems, "  " + name + " "));
       const ProgramResult card = tanzen_line("tanzen problems " + name);
       CHECK(card.code == 0);
-      for (const char* line : {"  region ", "  global ", "  source ", "  formula ", "  traits "}) CHECK(contains(card.out, line));
+      for (const char* line : {"  region ", "  global ", "  source ", "  formula ", "  traits "})
+        CHECK(contains(card.out, line));
     }
     for (const std::string& name : tanzen::standard_methods().names()) {
       CHECK(contains(methods, "  " + name + " "));
@@ -245,13 +264,16 @@ TEST_SUITE("lists and cards") {
       const std::size_t example = help.out.find("Example: ");
       REQUIRE(example != std::string::npos);
       const std::size_t begin = example + 9;
-      const ProgramResult result = tanzen_line(help.out.substr(begin, help.out.find('\n', begin) - begin), folder.path());
+      const ProgramResult result =
+          tanzen_line(help.out.substr(begin, help.out.find('\n', begin) - begin), folder.path());
       CHECK(result.code == 0);
       CHECK_FALSE(result.out.empty());
     }
   }
 
-  TEST_CASE("the version is the library's") { CHECK(tanzen_line("tanzen --version").out == fmt::format("tanzen {}\n", tanzen::version)); }
+  TEST_CASE("the version is the library's") {
+    CHECK(tanzen_line("tanzen --version").out == fmt::format("tanzen {}\n", tanzen::version));
+  }
 }
 
 TEST_SUITE("demo") {
@@ -259,8 +281,10 @@ TEST_SUITE("demo") {
     const TemporaryFolder folder;
     const ProgramResult result = tanzen_line("tanzen demo --folder tour", folder.path());
     CHECK(result.code == 0);
-    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "What to try next", "in tour/"}) CHECK(contains(result.out, part));
-    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.3.png", "2-step-1.02.csv", "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv"}) {
+    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "What to try next", "in tour/"})
+      CHECK(contains(result.out, part));
+    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.3.png", "2-step-1.02.csv",
+                             "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv"}) {
       CHECK(std::filesystem::file_size(folder / "tour" / name) > 500);
     }
   }
@@ -270,7 +294,8 @@ TEST_SUITE("demo") {
     const std::string text = tanzen_line("tanzen demo --folder tour", folder.path()).out;
     int commands = 0;
     const std::regex command("\n  (tanzen [^\n]+)");
-    for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator(); ++match, ++commands) {
+    for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator();
+         ++match, ++commands) {
       CAPTURE((*match)[1].str());
       CHECK(tanzen_line((*match)[1].str(), folder.path()).code == 0);
     }

@@ -7,7 +7,9 @@ using testing::run_program;
 
 namespace {
 
-std::string example(const std::string& name) { return std::string(TANZEN_EXAMPLES) + "/" + name; }
+std::string example(const std::string& name) {
+  return std::string(TANZEN_EXAMPLES) + "/" + name;
+}
 
 } // namespace
 
@@ -30,14 +32,17 @@ TEST_SUITE("examples") {
     const auto card = run_program(example("own_method"), {"methods", "heavy-ball"});
     CHECK(contains(card.out, "momentum"));
     CHECK(contains(card.out, "cannot keep within them"));
-    const auto solved = run_program(example("own_method"), {"solve", "glaze", "--with", "heavy-ball:step=0.05", "--from", "0,0"});
+    const auto solved =
+        run_program(example("own_method"), {"solve", "glaze", "--with", "heavy-ball:step=0.05", "--from", "0,0"});
     CHECK(solved.code == 0);
     CHECK(contains(solved.out, "speed"));
-    const auto compared = run_program(example("own_method"), {"compare", "sphere", "--with", "heavy-ball:step=0.05", "--with", "nelder-mead", "--repeats", "3"});
+    const auto compared = run_program(example("own_method"), {"compare", "sphere", "--with", "heavy-ball:step=0.05",
+                                                              "--with", "nelder-mead", "--repeats", "3"});
     CHECK(contains(compared.out, "heavy-ball:step=0.05        3/3"));
     const auto refused = run_program(example("own_method"), {"solve", "eggholder", "--with", "heavy-ball"});
     CHECK(refused.code == 2);
-    CHECK(contains(refused.err, "cannot keep within bounds, and eggholder has them; these can: gradient-descent, nelder-mead, differential-evolution"));
+    CHECK(contains(refused.err, "cannot keep within bounds, and eggholder has them; these can: gradient-descent, "
+                                "nelder-mead, differential-evolution"));
     const auto wrong = run_program(example("own_method"), {"solve", "sphere", "--with", "heavy-ball:momentum=1"});
     CHECK(contains(wrong.err, "must be a number at least 0 and below 1"));
   }

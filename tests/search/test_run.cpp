@@ -42,7 +42,9 @@ struct Walker {
   }
 };
 
-Method walker(const SettingValues& settings = {}) { return Method("walker", Walker{}).with(settings); }
+Method walker(const SettingValues& settings = {}) {
+  return Method("walker", Walker{}).with(settings);
+}
 
 Problem line(const std::function<double(double)>& f) {
   return Problem::black_box(1, [f](const Vector& x) { return f(x[0]); }).named("line").start({0});
@@ -76,13 +78,15 @@ TEST_SUITE("run") {
     CHECK(run(problem, descent, central).counts.evaluations == 1 + 6 + 2 * 7);
     CHECK(run(problem, descent, {.stop = {.evaluations = 10}}).counts.evaluations == 10);
     CHECK(run(problem, descent, central).counts.gradients == 0);
-    CHECK_THROWS_WITH_AS((void)run(problem, descent, {.derivative = DerivativeMode::exact}), doctest::Contains("without an exact derivative"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)run(problem, descent, {.derivative = DerivativeMode::exact}),
+                         doctest::Contains("without an exact derivative"), ProblemError);
   }
 
   TEST_CASE("difference gradients are as near as their order allows") {
     const Problem exact = testbed::problem("rosenbrock");
     StopRules none;
-    Evaluator reference(exact, none, DerivativeMode::exact), forward(exact, none, DerivativeMode::forward), central(exact, none, DerivativeMode::central);
+    Evaluator reference(exact, none, DerivativeMode::exact), forward(exact, none, DerivativeMode::forward),
+        central(exact, none, DerivativeMode::central);
     const Vector x{{-1.2, 1}};
     const Vector gradient = reference.gradient(x);
     CHECK((forward.gradient(x) - gradient).norm() < 1e-4 * gradient.norm());
@@ -104,14 +108,18 @@ TEST_SUITE("run") {
     CHECK(run(falling, walker({{"last", 5}})).status == Status::method);
     CHECK(run(falling, walker(), {.stop = {.iterations = 4}}).status == Status::iterations);
     CHECK(run(falling, walker(), {.stop = {.evaluations = 4}}).status == Status::evaluations);
-    CHECK(run(falling, walker(), {.stop = {.iterations = {}, .evaluations = {}, .seconds = 0.01}}).status == Status::time);
+    CHECK(run(falling, walker(), {.stop = {.iterations = {}, .evaluations = {}, .seconds = 0.01}}).status ==
+          Status::time);
     CHECK(run(bowl, method("gradient-descent", {{"step", 1.7}})).status == Status::diverged);
     CHECK(run(falling, walker({{"throws", true}})).status == Status::failed);
-    CHECK(run(falling, walker(), {.observer = [](const Progress& p) { return p.iteration < 3 ? Watch::go_on : Watch::stop; }}).status == Status::interrupted);
+    CHECK(run(falling, walker(),
+              {.observer = [](const Progress& p) { return p.iteration < 3 ? Watch::go_on : Watch::stop; }})
+              .status == Status::interrupted);
   }
 
   TEST_CASE("status words are pinned, and the first five count as converged") {
-    const char* words[] = {"target", "gradient", "step", "value", "method", "iterations", "evaluations", "time", "diverged", "failed", "interrupted"};
+    const char* words[] = {"target",      "gradient", "step",     "value",  "method",     "iterations",
+                           "evaluations", "time",     "diverged", "failed", "interrupted"};
     for (std::size_t k = 0; k < std::size(words); ++k) {
       CHECK(status_word(static_cast<Status>(k)) == words[k]);
       CHECK(status_from_word(words[k]) == static_cast<Status>(k));
@@ -122,13 +130,16 @@ TEST_SUITE("run") {
 
   TEST_CASE("flipping between two points of one value is no convergence") {
     const Problem bowl = testbed::problem("sphere", 2).start({3, 4});
-    const Outcome outcome = run(bowl, method("gradient-descent", {{"step", 1}}), {.stop = {.iterations = 200, .value_tolerance = 1e-6}});
+    const Outcome outcome =
+        run(bowl, method("gradient-descent", {{"step", 1}}), {.stop = {.iterations = 200, .value_tolerance = 1e-6}});
     CHECK(outcome.status == Status::iterations);
     CHECK(outcome.value == 25);
   }
 
   TEST_CASE("no number on the way is stepped over, and the best point so far is kept") {
-    const Problem holed = line([](double x) { return x == 5 ? nan_value : x == 7 ? std::numeric_limits<double>::infinity() : (x - 4) * (x - 4); });
+    const Problem holed = line([](double x) {
+      return x == 5 ? nan_value : x == 7 ? std::numeric_limits<double>::infinity() : (x - 4) * (x - 4);
+    });
     const Outcome outcome = run(holed, walker(), {.stop = {.iterations = 20}});
     CHECK(outcome.status == Status::iterations);
     CHECK(outcome.value == 0);
@@ -141,7 +152,8 @@ TEST_SUITE("run") {
     const Outcome outcome = run(edge.maximized().start({0.5}), method("gradient-descent", {{"step", 5}}));
     CHECK(outcome.status == Status::diverged);
     CHECK_FALSE(std::isnan(outcome.value));
-    const Outcome unbounded = run(line([](double x) { return x > 3 ? -std::numeric_limits<double>::infinity() : -x; }), walker());
+    const Outcome unbounded =
+        run(line([](double x) { return x > 3 ? -std::numeric_limits<double>::infinity() : -x; }), walker());
     CHECK(unbounded.status == Status::diverged);
     CHECK(unbounded.value == -3);
   }
@@ -215,7 +227,8 @@ TEST_SUITE("run") {
       CHECK((progress.details == nullptr) == (progress.iteration == 0));
       return Watch::go_on;
     };
-    const Outcome outcome = run(line([](double x) { return x * x; }), walker(), {.stop = {.iterations = 3}, .observer = observer});
+    const Outcome outcome =
+        run(line([](double x) { return x * x; }), walker(), {.stop = {.iterations = 3}, .observer = observer});
     CHECK(seen == std::vector<std::int64_t>{0, 1, 2, 3});
     CHECK(values == outcome.trace.column("value"));
   }
@@ -223,7 +236,8 @@ TEST_SUITE("run") {
   TEST_CASE("starts are paired by seed and repeat, whatever the method") {
     const Problem problem = testbed::problem("rastrigin", 3);
     const RunOptions options{.seed = 5, .repeat = 2, .stop = {.evaluations = 50}};
-    const Outcome a = run(problem, method("nelder-mead"), options), b = run(problem, method("differential-evolution"), options);
+    const Outcome a = run(problem, method("nelder-mead"), options),
+                  b = run(problem, method("differential-evolution"), options);
     CHECK(a.start == b.start);
     CHECK(problem.region().contains(a.start));
     CHECK(run(problem, method("nelder-mead"), {.seed = 5, .repeat = 3, .stop = {.evaluations = 5}}).start != a.start);
@@ -237,7 +251,8 @@ TEST_SUITE("run") {
     std::vector<Outcome> together(4);
     {
       std::vector<std::jthread> threads;
-      for (Outcome& outcome : together) threads.emplace_back([&] { outcome = run(problem, method("differential-evolution"), options); });
+      for (Outcome& outcome : together)
+        threads.emplace_back([&] { outcome = run(problem, method("differential-evolution"), options); });
     }
     for (const Outcome& outcome : together) {
       CHECK(outcome.value == alone.value);
@@ -247,17 +262,23 @@ TEST_SUITE("run") {
 
   TEST_CASE("rules and starts that cannot be are refused") {
     const Problem problem = testbed::problem("sphere", 2);
-    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.start = Coordinates{1}}), doctest::Contains("the start has 1 coordinate"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)run(problem.bounds({0, 0}, {1, 1}), walker(), {.start = Coordinates{2, 0}}), doctest::Contains("outside the bounds"), ProblemError);
-    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.stop = {.iterations = 0}}), doctest::Contains("must be at least 1"), InputError);
-    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.stop = {.value_tolerance = -1}}), doctest::Contains("must be at least 0"), InputError);
-    CHECK_THROWS_WITH_AS((void)run(Problem::from_formula("x"), walker(), {.stop = {.gap = 1}}), doctest::Contains("best value is known"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.start = Coordinates{1}}),
+                         doctest::Contains("the start has 1 coordinate"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)run(problem.bounds({0, 0}, {1, 1}), walker(), {.start = Coordinates{2, 0}}),
+                         doctest::Contains("outside the bounds"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.stop = {.iterations = 0}}),
+                         doctest::Contains("must be at least 1"), InputError);
+    CHECK_THROWS_WITH_AS((void)run(problem, walker(), {.stop = {.value_tolerance = -1}}),
+                         doctest::Contains("must be at least 0"), InputError);
+    CHECK_THROWS_WITH_AS((void)run(Problem::from_formula("x"), walker(), {.stop = {.gap = 1}}),
+                         doctest::Contains("best value is known"), ProblemError);
   }
 
   TEST_CASE("the outcome's text says why it stopped and what is known") {
     const Outcome outcome = run(testbed::problem("himmelblau"), method("nelder-mead"), {.start = Coordinates{0, 0}});
     const std::string text = fmt::format("{}", outcome);
-    for (const char* part : {"converged", "the simplex has collapsed", "point         (3, 2)", "global minimum 0; 4 points have it"}) {
+    for (const char* part :
+         {"converged", "the simplex has collapsed", "point         (3, 2)", "global minimum 0; 4 points have it"}) {
       CHECK(text.find(part) != std::string::npos);
     }
   }

@@ -65,7 +65,8 @@ TEST_SUITE("settings") {
 
   TEST_CASE("a setting that cannot be is refused with what would be right, and nothing changes") {
     const BadSetting bad[] = {
-        {"stpe", "1", "fields has no setting 'stpe' (it has step, memory, restart, size, flavour); did you mean 'step'?"},
+        {"stpe", "1",
+         "fields has no setting 'stpe' (it has step, memory, restart, size, flavour); did you mean 'step'?"},
         {"step", "0", "must be a number above 0 and at most 2; found '0'"},
         {"step", "3", "must be a number above 0 and at most 2; found '3'"},
         {"step", "fast", "found 'fast'"},
@@ -98,7 +99,8 @@ TEST_SUITE("settings") {
   TEST_CASE("methods are found by name and read as written") {
     CHECK(standard_methods().parse("nelder-mead:size=0.5,adaptive=false").settings()[0].value == "0.5");
     CHECK_THROWS_WITH_AS((void)method("nelder-maed"), doctest::Contains("did you mean 'nelder-mead'?"), InputError);
-    CHECK_THROWS_WITH_AS((void)standard_methods().parse("nelder-mead:sise=1"), doctest::Contains("did you mean 'size'?"), InputError);
+    CHECK_THROWS_WITH_AS((void)standard_methods().parse("nelder-mead:sise=1"),
+                         doctest::Contains("did you mean 'size'?"), InputError);
   }
 
   TEST_CASE("every method of the catalogue has a whole card and settings that read back") {

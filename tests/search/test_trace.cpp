@@ -13,7 +13,8 @@ namespace {
 
 Outcome long_run(std::int64_t iterations, const TracePolicy& policy) {
   const Method descent = method("gradient-descent", {{"step", 1e-4}});
-  return run(testbed::problem("rosenbrock"), descent, {.stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = policy});
+  return run(testbed::problem("rosenbrock"), descent,
+             {.stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = policy});
 }
 
 } // namespace
@@ -22,7 +23,8 @@ TEST_SUITE("trace") {
   TEST_CASE("every iteration is kept up to the cap") {
     const Trace trace = long_run(500, {}).trace;
     REQUIRE(trace.rows() == 501);
-    for (std::size_t row = 0; row < trace.rows(); ++row) CHECK(trace.at(row, Trace::iteration) == static_cast<double>(row));
+    for (std::size_t row = 0; row < trace.rows(); ++row)
+      CHECK(trace.at(row, Trace::iteration) == static_cast<double>(row));
     CHECK(trace.method_columns() == std::vector<std::string>{"step"});
     CHECK(std::isnan(trace.column("step").front()));
     CHECK(trace.column("step").back() == 1e-4);
@@ -37,12 +39,14 @@ TEST_SUITE("trace") {
       CHECK(trace.at(0, Trace::iteration) == 0);
       CHECK(trace.at(trace.rows() - 1, Trace::iteration) == static_cast<double>(iterations));
       const double stride = trace.at(1, Trace::iteration);
-      for (std::size_t row = 1; row + 1 < trace.rows(); ++row) CHECK(trace.at(row, Trace::iteration) == stride * static_cast<double>(row));
+      for (std::size_t row = 1; row + 1 < trace.rows(); ++row)
+        CHECK(trace.at(row, Trace::iteration) == stride * static_cast<double>(row));
     }
   }
 
   TEST_CASE("a thinned trace holds the same numbers as a whole one") {
-    const Trace whole = long_run(1000, {.points = true}).trace, thin = long_run(1000, {.stride = 7, .most_rows = 50, .points = true}).trace;
+    const Trace whole = long_run(1000, {.points = true}).trace,
+                thin = long_run(1000, {.stride = 7, .most_rows = 50, .points = true}).trace;
     for (std::size_t row = 0; row < thin.rows(); ++row) {
       const auto same = static_cast<std::size_t>(thin.at(row, Trace::iteration));
       CHECK(thin.at(row, Trace::value) == whole.at(same, Trace::value));
@@ -55,7 +59,8 @@ TEST_SUITE("trace") {
     CHECK(trace.rows() < 100);
     CHECK(trace.at(trace.rows() - 1, Trace::iteration) == 10'000);
     for (std::size_t row = 2; row + 1 < trace.rows(); ++row) {
-      CHECK(trace.at(row, Trace::iteration) - trace.at(row - 1, Trace::iteration) <= 1 + trace.at(row - 1, Trace::iteration) / 5);
+      CHECK(trace.at(row, Trace::iteration) - trace.at(row - 1, Trace::iteration) <=
+            1 + trace.at(row - 1, Trace::iteration) / 5);
     }
   }
 
@@ -67,7 +72,8 @@ TEST_SUITE("trace") {
     CHECK(trace.column("gradient_norm").front() == doctest::Approx(232.867688).epsilon(1e-8)); // at (-1.2, 1)
     CHECK(trace.column("x1").front() == -1.2);
     for (std::size_t row = 1; row < trace.rows(); ++row) {
-      CHECK(trace.at(row, Trace::step_norm) == doctest::Approx((trace.point(row) - trace.point(row - 1)).norm()).epsilon(1e-15));
+      CHECK(trace.at(row, Trace::step_norm) ==
+            doctest::Approx((trace.point(row) - trace.point(row - 1)).norm()).epsilon(1e-15));
       CHECK(trace.at(row, Trace::best_value) <= trace.at(row, Trace::value));
       CHECK(trace.at(row, Trace::seconds) >= trace.at(row - 1, Trace::seconds));
     }

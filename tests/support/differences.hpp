@@ -16,6 +16,7 @@ struct Difference {
 
 /// The derivative along one variable by central differences of eighth order (Fornberg, 1988, table 1), over a range of
 /// steps; the one where two neighbouring steps agree best.
-[[nodiscard]] Difference eighth_order_difference(const ScalarFunction& function, const tanzen::Vector& x, tanzen::Index i);
+[[nodiscard]] Difference eighth_order_difference(const ScalarFunction& function, const tanzen::Vector& x,
+                                                 tanzen::Index i);
 
 } // namespace testing

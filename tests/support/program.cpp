@@ -19,7 +19,8 @@ void redirect(int stream, const std::filesystem::path& file) {
 
 } // namespace
 
-ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments, const std::filesystem::path& folder) {
+ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments,
+                          const std::filesystem::path& folder) {
   const TemporaryFolder place;
   const auto out = place / "out", err = place / "err";
   std::vector<char*> words{const_cast<char*>(program.c_str())};
@@ -75,6 +76,8 @@ TemporaryFolder::~TemporaryFolder() {
   std::filesystem::remove_all(path_, ignored);
 }
 
-bool contains(std::string_view text, std::string_view part) { return text.find(part) != std::string_view::npos; }
+bool contains(std::string_view text, std::string_view part) {
+  return text.find(part) != std::string_view::npos;
+}
 
 } // namespace testing

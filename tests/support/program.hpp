@@ -15,7 +15,8 @@ struct ProgramResult {
 };
 
 /// Runs a program with arguments; no shell comes between.
-ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".");
+ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments,
+                          const std::filesystem::path& folder = ".");
 
 /// Runs `tanzen`.
 ProgramResult tanzen(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".");

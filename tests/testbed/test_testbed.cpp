@@ -15,7 +15,8 @@ namespace {
 
 /// The smallest problem, the usual one, and a larger one where there is.
 std::vector<Problem> sizes_of(const testbed::TestFunction& function) {
-  std::set<Index> sizes{function.dimensions.least, function.dimensions.usual, std::min<Index>(function.dimensions.most, 7)};
+  std::set<Index> sizes{function.dimensions.least, function.dimensions.usual,
+                        std::min<Index>(function.dimensions.most, 7)};
   std::vector<Problem> problems;
   for (const Index n : sizes) {
     if (n >= function.dimensions.least) problems.push_back(testbed::problem(function.name, n));
@@ -59,7 +60,8 @@ TEST_SUITE("testbed") {
           for (Index i = 0; i < x.size(); ++i) {
             const auto slope = testing::eighth_order_difference(value, x, i);
             // 1e-7 relative; a point so near to a kink or so wavy that no step settles is judged by what it settles to.
-            const double allowed = 1e-7 * std::max(std::abs(slope.value), 1e-3 * gradient.norm()) + 3 * slope.error + 1e-9;
+            const double allowed =
+                1e-7 * std::max(std::abs(slope.value), 1e-3 * gradient.norm()) + 3 * slope.error + 1e-9;
             CHECK(std::abs(gradient[i] - slope.value) <= allowed);
             CHECK(slope.error <= 1e-5 * (1 + gradient.norm()));
           }
@@ -73,7 +75,8 @@ TEST_SUITE("testbed") {
       for (const Problem& problem : sizes_of(function)) {
         CAPTURE(problem.name());
         for (const KnownMinimum& minimum : problem.known_minima()) {
-          CHECK(std::abs(problem.value(minimum.point) - minimum.value) <= 1e-9 * std::max(1.0, std::abs(minimum.value)));
+          CHECK(std::abs(problem.value(minimum.point) - minimum.value) <=
+                1e-9 * std::max(1.0, std::abs(minimum.value)));
           CHECK(problem.region().contains(minimum.point));
           const bool may_have_kink = has_trait(function, testbed::Trait::non_differentiable);
           const Vector gradient = problem.gradient(minimum.point);
@@ -113,13 +116,20 @@ TEST_SUITE("testbed") {
   }
 
   TEST_CASE("names, dimensions and options that cannot be say what would be right") {
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrok"), doctest::Contains("did you mean 'rosenbrock'?"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("himmelblau:dim=3"), doctest::Contains("himmelblau exists for 2 variables, not for 3"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrock:dim=1"), doctest::Contains("exists for 2 or more variables"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrock:dim=2.5"), doctest::Contains("whole number"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("sphere:dims=2"), doctest::Contains("has no option 'dims' (it has dim)"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("ellipsoid:condition=0"), doctest::Contains("must be at least 1"), InputError);
-    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("ellipsoid:condition=high"), doctest::Contains("must be a number"), InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrok"), doctest::Contains("did you mean 'rosenbrock'?"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("himmelblau:dim=3"),
+                         doctest::Contains("himmelblau exists for 2 variables, not for 3"), InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrock:dim=1"),
+                         doctest::Contains("exists for 2 or more variables"), InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("rosenbrock:dim=2.5"), doctest::Contains("whole number"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("sphere:dims=2"),
+                         doctest::Contains("has no option 'dims' (it has dim)"), InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("ellipsoid:condition=0"), doctest::Contains("must be at least 1"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)testbed::parse_problem("ellipsoid:condition=high"),
+                         doctest::Contains("must be a number"), InputError);
   }
 
   TEST_CASE("a problem's name reads back to the same problem") {
@@ -128,6 +138,7 @@ TEST_SUITE("testbed") {
       CHECK(problem.name() == name);
       CHECK(testbed::parse_problem(problem.name()).dimension() == problem.dimension());
     }
-    CHECK(testbed::parse_problem("ellipsoid:dim=3,condition=100").hessian({0, 0, 0}).diagonal() == Vector{{2, 20, 200}});
+    CHECK(testbed::parse_problem("ellipsoid:dim=3,condition=100").hessian({0, 0, 0}).diagonal() ==
+          Vector{{2, 20, 200}});
   }
 }

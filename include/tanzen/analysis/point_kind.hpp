@@ -18,7 +18,8 @@ struct Curvature {
 /// What kind of point this is by the eigenvalues of the exact Hessian: degenerate where one is zero beside the
 /// largest, on bounds where a variable sits on a limit. None where the problem has no exact Hessian, more than
 /// `most_variables`, or an infinite entry. Cost: one Hessian and n^3; it counts in no run.
-[[nodiscard]] std::optional<Curvature> curvature_at(const Problem& problem, const Vector& point, Index most_variables = 200);
+[[nodiscard]] std::optional<Curvature> curvature_at(const Problem& problem, const Vector& point,
+                                                    Index most_variables = 200);
 
 [[nodiscard]] std::string_view point_kind_word(PointKind kind);
 

@@ -19,7 +19,9 @@ struct Interval {
 /// Infinite values are allowed and count as such; requires at least one value and no NaN.
 [[nodiscard]] double quantile(std::vector<double> values, double q);
 
-[[nodiscard]] inline double median(std::vector<double> values) { return quantile(std::move(values), 0.5); }
+[[nodiscard]] inline double median(std::vector<double> values) {
+  return quantile(std::move(values), 0.5);
+}
 
 /// Expected running time: all evaluations spent, those of failed runs too, divided by the successes (Auger and
 /// Hansen, 2005). None without a success.

@@ -29,14 +29,14 @@ struct ComparisonRow {
   double lower_quartile_gap = 0;
   double median_gap = 0;
   double upper_quartile_gap = 0;
-  double median_cost = 0;                      ///< to the gap; infinite where half the runs or more missed it
+  double median_cost = 0;                           ///< to the gap; infinite where half the runs or more missed it
   std::optional<double> expected_running_time = {}; ///< none without a success
-  double mean_rank = 0;                        ///< among the methods of the same repeat
+  double mean_rank = 0;                             ///< among the methods of the same repeat
 };
 
 struct ProblemComparison {
   std::string problem;
-  double reference = 0;      ///< the value that gaps are measured from
+  double reference = 0;            ///< the value that gaps are measured from
   bool reference_is_known = false; ///< otherwise the best value of all these runs
   std::vector<ComparisonRow> rows;
 };

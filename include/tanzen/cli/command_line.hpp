@@ -21,7 +21,9 @@ struct Streams {
 };
 
 /// The whole program `tanzen` with what was added. Returns the exit code: 0 converged or nothing to converge,
-/// 1 ran and did not converge, 2 the input was wrong, 3 the objective or a file failed, 130 interrupted. Throws nothing.
-[[nodiscard]] int run_command_line(int argc, const char* const* argv, const Additions& additions = {}, const Streams& streams = {});
+/// 1 ran and did not converge, 2 the input was wrong, 3 the objective or a file failed, 130 interrupted. Throws
+/// nothing.
+[[nodiscard]] int run_command_line(int argc, const char* const* argv, const Additions& additions = {},
+                                   const Streams& streams = {});
 
 } // namespace tanzen

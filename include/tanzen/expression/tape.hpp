@@ -75,7 +75,7 @@ class Tape {
   std::vector<double> constants_;
   std::vector<Operands> steps_;
   std::vector<OperationRun> runs_; ///< of `steps_`, in order
-  std::vector<NodeId> outputs_; ///< slots
+  std::vector<NodeId> outputs_;    ///< slots
 };
 
 } // namespace tanzen

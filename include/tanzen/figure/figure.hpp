@@ -16,7 +16,7 @@ inline constexpr std::array<std::string_view, 4> surface_colors = {"#16213e", "#
 
 /// Colours of methods and curves that stay apart for colour-blind readers; taken in this order.
 inline constexpr std::array<std::string_view, 8> series_colors = {"#1d4f91", "#c8641b", "#15806f", "#8a2f6b",
-                                                                 "#b8930a", "#56616e", "#a5342a", "#4b9fce"};
+                                                                  "#b8930a", "#56616e", "#a5342a", "#4b9fce"};
 
 /// What lies on the picture's ground and names.
 inline constexpr std::string_view path_color = "#101828";
@@ -29,8 +29,8 @@ struct LineLayer {
   std::vector<double> y = {};
   std::string color = std::string(path_color);
   double width = 2;
-  int dash = 1;        ///< 1 is solid; each further number a pattern of its own
-  bool cased = false;  ///< on a white line, so that it is seen on any ground
+  int dash = 1;           ///< 1 is solid; each further number a pattern of its own
+  bool cased = false;     ///< on a white line, so that it is seen on any ground
   std::string label = {}; ///< named in the panel's key; empty is not
 };
 

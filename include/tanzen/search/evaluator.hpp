@@ -20,9 +20,9 @@ struct Counts {
 
 /// What went wrong on the way without ending the run.
 struct Events {
-  std::int64_t outside_domain = 0;    ///< values that were NaN or infinite
-  std::int64_t outside_bounds = 0;    ///< values of points outside the bounds; they never count as best
-  std::int64_t broken_gradients = 0;  ///< gradients with an entry that is NaN or infinite
+  std::int64_t outside_domain = 0;   ///< values that were NaN or infinite
+  std::int64_t outside_bounds = 0;   ///< values of points outside the bounds; they never count as best
+  std::int64_t broken_gradients = 0; ///< gradients with an entry that is NaN or infinite
 };
 
 /// Ends a run from inside an iteration: thrown by the Evaluator through the method, caught by the run loop.

@@ -25,8 +25,8 @@ struct MethodCard {
 
 /// A struct of settings with one coroutine: what a method is written as.
 template <class T>
-concept MethodLike = std::copy_constructible<T> && requires(T method, const T constant, Settings& list,
-                                                            Evaluator& evaluate, Start start) {
+concept MethodLike = std::copy_constructible<T> &&
+    requires(T method, const T constant, Settings& list, Evaluator& evaluate, Start start) {
   method.settings(list);
   { constant.search(evaluate, start) } -> std::same_as<Search>;
 };
@@ -36,8 +36,12 @@ concept MethodLike = std::copy_constructible<T> && requires(T method, const T co
 class Method {
  public:
   template <MethodLike T>
-  Method(std::string name, T method) : name_(std::move(name)), label_(name_), held_(std::make_shared<Held<T>>(std::move(method))) {
-    if constexpr (requires { { T::card() } -> std::same_as<MethodCard>; }) card_ = T::card();
+  Method(std::string name, T method)
+      : name_(std::move(name)), label_(name_), held_(std::make_shared<Held<T>>(std::move(method))) {
+    if constexpr (requires {
+                    { T::card() } -> std::same_as<MethodCard>;
+                  })
+      card_ = T::card();
   }
 
   /// The name in the catalogue.
@@ -60,7 +64,9 @@ class Method {
   [[nodiscard]] std::vector<SettingRow> settings() const;
 
   /// Starts a search. It borrows this method's settings and the evaluator.
-  [[nodiscard]] Search search(Evaluator& evaluate, Start start) const { return held_->search(evaluate, std::move(start)); }
+  [[nodiscard]] Search search(Evaluator& evaluate, Start start) const {
+    return held_->search(evaluate, std::move(start));
+  }
 
  private:
   struct Concept {

@@ -90,8 +90,8 @@ class Settings {
 
   /// A choice between named values of an enumeration.
   template <class T>
-    requires std::is_enum_v<T>
-  Setting& add(std::string_view name, T& field, std::vector<std::pair<std::string, T>> choices) {
+  requires std::is_enum_v<T> Setting& add(std::string_view name, T& field,
+                                          std::vector<std::pair<std::string, T>> choices) {
     std::vector<std::string> words;
     for (const auto& choice : choices) words.push_back(choice.first);
     auto choose = [&field, choices](std::size_t k) { field = choices[k].second; };

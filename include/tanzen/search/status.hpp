@@ -26,6 +26,8 @@ enum class Status : std::uint8_t {
 [[nodiscard]] std::optional<Status> status_from_word(std::string_view word);
 
 /// Whether the run ended where it wanted to: the first five.
-[[nodiscard]] constexpr bool is_converged(Status status) { return status <= Status::method; }
+[[nodiscard]] constexpr bool is_converged(Status status) {
+  return status <= Status::method;
+}
 
 } // namespace tanzen

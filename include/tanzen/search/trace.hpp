@@ -78,7 +78,8 @@ class Trace {
   std::span<double> next_row(std::int64_t number) {
     if (keep_last_) add_row();
     keep_last_ = number >= next_kept_;
-    if (keep_last_) next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
+    if (keep_last_)
+      next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
     const auto row = last_row();
     for (double& cell : row.subspan(fixed_columns, own_names_.size())) cell = std::numeric_limits<double>::quiet_NaN();
     return row;

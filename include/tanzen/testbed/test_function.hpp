@@ -11,7 +11,18 @@
 namespace tanzen::testbed {
 
 /// What makes a function easy or hard, in the literature's words.
-enum class Trait { smooth, convex, separable, unimodal, multimodal, ill_conditioned, plateau, valley, deceptive, non_differentiable };
+enum class Trait {
+  smooth,
+  convex,
+  separable,
+  unimodal,
+  multimodal,
+  ill_conditioned,
+  plateau,
+  valley,
+  deceptive,
+  non_differentiable
+};
 
 [[nodiscard]] std::string_view trait_word(Trait trait);
 

@@ -47,9 +47,7 @@ class Simplex {
   [[nodiscard]] double worst_value() const { return values_[order_.back()]; }
 
   /// The largest distance of a vertex from the best one, by coordinate.
-  [[nodiscard]] double size() const {
-    return (points_.colwise() - points_.col(order_.front())).cwiseAbs().maxCoeff();
-  }
+  [[nodiscard]] double size() const { return (points_.colwise() - points_.col(order_.front())).cwiseAbs().maxCoeff(); }
 
   void improve() {
     const Index worst = order_.back();
@@ -59,8 +57,10 @@ class Simplex {
     const double reflected = try_at(coefficients_.reflection, trial_);
     if (reflected < best_value()) {
       const double expanded = try_at(coefficients_.reflection * coefficients_.expansion, other_);
-      if (expanded < reflected) replace_worst(other_, expanded);
-      else replace_worst(trial_, reflected);
+      if (expanded < reflected)
+        replace_worst(other_, expanded);
+      else
+        replace_worst(trial_, reflected);
     } else if (reflected < second_worst) {
       replace_worst(trial_, reflected);
     } else {
@@ -68,8 +68,10 @@ class Simplex {
       const double factor = coefficients_.contraction * (outside ? coefficients_.reflection : -1);
       const double contracted = try_at(factor, other_);
       const bool good = outside ? contracted <= reflected : contracted < values_[worst];
-      if (good) replace_worst(other_, contracted);
-      else shrink();
+      if (good)
+        replace_worst(other_, contracted);
+      else
+        shrink();
     }
   }
 
@@ -87,8 +89,8 @@ class Simplex {
     points_.col(place) = point;
     values_[place] = value;
     order_.pop_back();
-    const auto after = std::upper_bound(order_.begin(), order_.end(), value,
-                                        [this](double v, Index k) { return v < values_[k]; });
+    const auto after =
+        std::upper_bound(order_.begin(), order_.end(), value, [this](double v, Index k) { return v < values_[k]; });
     order_.insert(after, place);
   }
 
@@ -119,17 +121,21 @@ class Simplex {
 };
 
 /// A tenth of the region's mean width, but no less than what moves the start's own scale.
-double default_edge(const Start& start) { return 0.1 * start.region.width().mean(); }
+double default_edge(const Start& start) {
+  return 0.1 * start.region.width().mean();
+}
 
 } // namespace
 
 MethodCard NelderMead::card() {
   return {.title = "simplex search",
           .family = "direct",
-          .source = "Nelder and Mead, 1965; order rules of Lagarias et al., 1998; adaptive coefficients of Gao and Han, 2012",
+          .source =
+              "Nelder and Mead, 1965; order rules of Lagarias et al., 1998; adaptive coefficients of Gao and Han, 2012",
           .bounds = "points outside are moved onto them (Box, 1965)",
-          .summary = "No derivatives, few variables, a function that is not too rugged. It can stall far from a minimum "
-                     "when there are many variables.",
+          .summary =
+              "No derivatives, few variables, a function that is not too rugged. It can stall far from a minimum "
+              "when there are many variables.",
           .needs = Derivatives::none};
 }
 

@@ -12,7 +12,8 @@ constexpr std::string_view no_descent = "the projected gradient is zero: there i
 MethodCard GradientDescent::card() {
   return {.title = "steepest descent with a choice of step rules",
           .family = "gradient",
-          .source = "Cauchy, 1847; exact and backtracking steps: Nocedal and Wright, 2006, chapter 3; projection: Bertsekas, 1976",
+          .source = "Cauchy, 1847; exact and backtracking steps: Nocedal and Wright, 2006, chapter 3; projection: "
+                    "Bertsekas, 1976",
           .bounds = "each step is projected onto them; an exact step ends at the first one it meets",
           .summary = "The plainest use of a gradient. A fixed step is stable below 2 divided by the largest curvature; "
                      "convergence is linear and slow where curvatures differ much.",
@@ -101,8 +102,11 @@ Search GradientDescent::search_backtracking(Evaluator& evaluate, Start start) co
     }
     if (!enough || next == x) {
       const double norm = bounds.projected_gradient_norm(x, g);
-      co_yield Iteration(x, value).gradient_norm(norm).column("step", 0).column("trials", static_cast<double>(trials)).finished(
-          "no step lowers the value any more");
+      co_yield Iteration(x, value)
+          .gradient_norm(norm)
+          .column("step", 0)
+          .column("trials", static_cast<double>(trials))
+          .finished("no step lowers the value any more");
       continue;
     }
     x = next;

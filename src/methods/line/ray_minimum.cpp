@@ -37,7 +37,8 @@ RayMinimum RaySearch::minimize(Evaluator& evaluate, const Vector& from, double v
   for (Index trials = 1; trials <= most_trials; ++trials) {
     const Trial now = look(evaluate, from, direction, step);
     if (std::abs(now.slope) <= flat) return {now.step, now.value, true, trials};
-    const bool is_beyond = !std::isfinite(now.value) || !(now.slope < 0) || now.value > low.value + std::abs(low.value) * epsilon;
+    const bool is_beyond =
+        !std::isfinite(now.value) || !(now.slope < 0) || now.value > low.value + std::abs(low.value) * epsilon;
     if (is_beyond) {
       if (moved == End::far) low_weight /= 2;
       high_weight = 1;
@@ -85,7 +86,8 @@ double longest_feasible_step(const Bounds& bounds, const Vector& from, const Vec
 
 void stay_feasible(const Bounds& bounds, const Vector& from, Vector& direction) {
   for (Index i = 0; i < from.size(); ++i) {
-    const bool leaves = (direction[i] < 0 && from[i] <= bounds.lower()[i]) || (direction[i] > 0 && from[i] >= bounds.upper()[i]);
+    const bool leaves =
+        (direction[i] < 0 && from[i] <= bounds.lower()[i]) || (direction[i] > 0 && from[i] >= bounds.upper()[i]);
     if (leaves) direction[i] = 0;
   }
 }

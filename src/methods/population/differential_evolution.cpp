@@ -16,8 +16,8 @@ std::array<Index, 3> three_others(Index target, Index count, RandomStream& rando
     bool taken = true;
     while (taken) {
       candidate = random.below(count);
-      taken = candidate == target || std::find(chosen.begin(), chosen.begin() + static_cast<std::ptrdiff_t>(k), candidate) !=
-                                         chosen.begin() + static_cast<std::ptrdiff_t>(k);
+      taken = candidate == target || std::find(chosen.begin(), chosen.begin() + static_cast<std::ptrdiff_t>(k),
+                                               candidate) != chosen.begin() + static_cast<std::ptrdiff_t>(k);
     }
     chosen[k] = candidate;
   }
@@ -42,11 +42,17 @@ MethodCard DifferentialEvolution::card() {
 }
 
 void DifferentialEvolution::settings(Settings& list) {
-  list.add("population", population).at_least(4).at_most(1e6).unset_means("10 for each variable, at least 50").means("members");
+  list.add("population", population)
+      .at_least(4)
+      .at_most(1e6)
+      .unset_means("10 for each variable, at least 50")
+      .means("members");
   list.add("weight", weight).positive().at_most(2).means("mean weight of the difference of two members (F)");
   list.add("dither", dither).between(0, 1).means("width of the interval around the weight that each trial draws from");
   list.add("crossover", crossover).between(0, 1).means("chance that a coordinate comes from the mutant (CR)");
-  list.add("collapse", collapse).at_least(0).means("done when the population is narrower than this, relative to 1 + |x|");
+  list.add("collapse", collapse)
+      .at_least(0)
+      .means("done when the population is narrower than this, relative to 1 + |x|");
 }
 
 Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
@@ -81,8 +87,10 @@ Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
       const double value = evaluate(trial);
       const bool is_better = value <= values[i];
       next_values[i] = is_better ? value : values[i];
-      if (is_better) next_points.col(i) = trial;
-      else next_points.col(i) = points.col(i);
+      if (is_better)
+        next_points.col(i) = trial;
+      else
+        next_points.col(i) = points.col(i);
     }
     points.swap(next_points);
     values.swap(next_values);

@@ -13,8 +13,8 @@ struct RayMinimum {
 };
 
 /// Finds the first stationary point of the objective along `from + t * direction`, t in (0, longest], until the
-/// slope is 1e-10 of its first value: brackets a change of sign of the slope, then closes in by secants kept inside the bracket
-/// (the Illinois form of regula falsi; Dowell and Jarratt, 1971). On a quadratic the first secant is exact.
+/// slope is 1e-10 of its first value: brackets a change of sign of the slope, then closes in by secants kept inside the
+/// bracket (the Illinois form of regula falsi; Dowell and Jarratt, 1971). On a quadratic the first secant is exact.
 ///
 /// Holds work vectors: make one for a run. Cost: one value and one gradient a trial; allocates nothing after
 /// the first.

@@ -1,0 +1,11 @@
+#!/usr/bin/env bash
+# The one test command: installs what is missing, builds, runs every test. An argument names another preset
+# (release, debug, asan).
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+preset=${1:-release}
+scripts/install_packages.sh
+cmake --preset "$preset" --log-level=WARNING
+cmake --build --preset "$preset"
+ctest --preset "$preset"
