@@ -45,13 +45,13 @@ struct Rectangle {
 
 /// Where each panel's axes stand.
 std::vector<Rectangle> layout(const Figure& figure) {
-  constexpr double top = 0.86, bottom = 0.135, left = 0.07, right = 0.975, gap = 0.085;
+  constexpr double top = 0.86, bottom = 0.135, left = 0.07, right = 0.975, gap = 0.085, stacked_gap = 0.065;
   std::vector<Rectangle> places;
   const auto count = static_cast<double>(figure.panels.size());
   if (figure.arrangement == Figure::Arrangement::stacked) {
-    const double height = (top - bottom - (count - 1) * gap) / count;
+    const double height = (top - bottom - (count - 1) * stacked_gap) / count;
     for (double k = 0; k < count; ++k) {
-      const double upper = top - k * (height + gap);
+      const double upper = top - k * (height + stacked_gap);
       places.push_back({left, right, upper - height, upper});
     }
     return places;
@@ -149,10 +149,18 @@ class Program {
     return fmt::format("({}+$1*{}):({}+$2*{})", field.x[0], dx, field.y[0], dy);
   }
 
+  /// Tics one apart where the axis is short; left to gnuplot where it is long.
+  static std::string whole_stride(const Axis& axis) {
+    const bool is_short = axis.range && (*axis.range)[1] - (*axis.range)[0] < 10;
+    return is_short ? "1" : "autofreq";
+  }
+
   void draw_axis(char name, const Axis& axis) {
     add("set {}label {} noenhanced textcolor rgb '{}'\n", name, in_quotes(axis.label), text_color);
     add(axis.logarithmic ? fmt::format("set logscale {}\nset format {} '10^{{%L}}'\n", name, name)
                          : fmt::format("unset logscale {}\nset format {} '%g'\n", name, name));
+    add(axis.whole_numbers ? fmt::format("set {}tics {}\n", name, whole_stride(axis))
+                           : fmt::format("set {}tics autofreq\n", name));
     if (axis.range)
       add("set {}range [{}:{}]\n", name, (*axis.range)[0], (*axis.range)[1]);
     else
@@ -163,13 +171,17 @@ class Program {
     const Panel& panel = figure_.panels[k];
     add("set lmargin at screen {}\nset rmargin at screen {}\n", place.left, place.right);
     add("set bmargin at screen {}\nset tmargin at screen {}\n", place.bottom, place.top);
-    add("set title {} noenhanced offset 0,-0.4 textcolor rgb '{}'\n", in_quotes(panel.title), text_color);
+    const bool is_stacked = figure_.arrangement == Figure::Arrangement::stacked;
+    const bool shares_axis = is_stacked && k + 1 < figure_.panels.size();
+    add("set label 3 {} at screen {},{} left noenhanced textcolor rgb '{}'\n", in_quotes(panel.title), place.left,
+        place.top + (is_stacked ? 0.022 : 0.025), text_color);
     add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
         text_color);
-    add("set key at screen {},{} right top horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
-        place.top + 0.075, text_color);
+    add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
+        place.top + (is_stacked ? 0.022 : 0.025), text_color);
     draw_axis('x', panel.x);
     draw_axis('y', panel.y);
+    if (shares_axis) add("unset xlabel\nset format x ''\n");
 
     std::vector<std::string> parts;
     bool has_field = false;
@@ -181,9 +193,8 @@ class Program {
         has_field = true;
       }
     }
-    add(has_field
-            ? "unset grid\n"
-            : fmt::format("set grid front linecolor rgb '#eaecf0' linewidth 0.6\nset grid back\nunset colorbox\n"));
+    add(has_field ? "unset grid\n"
+                  : std::string("set grid back linetype 1 linecolor rgb '#e4e7ec' linewidth 0.6\nunset colorbox\n"));
     add("plot {}\n", joined(parts, ", \\\n  "));
   }
 

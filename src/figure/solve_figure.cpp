@@ -24,10 +24,9 @@ std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::v
                                       double height) {
   constexpr double apart = 0.012;
   constexpr std::size_t most = 400;
-  std::vector<std::size_t> marked;
-  for (std::size_t row = 0; row < x.size() && marked.size() < most; ++row) {
-    const bool is_far =
-        marked.empty() || std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
+  std::vector<std::size_t> marked{0};
+  for (std::size_t row = 1; row < x.size() && marked.size() < most; ++row) {
+    const bool is_far = std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
     if (is_far && std::isfinite(x[row]) && std::isfinite(y[row])) marked.push_back(row);
   }
   return marked;
@@ -40,6 +39,7 @@ void add_path(Panel& panel, const std::vector<double>& x, const std::vector<doub
   if (connected) panel.layers.emplace_back(LineLayer{.x = x, .y = y, .width = 1.6, .cased = true});
   PointLayer dots{.marker = Marker::dot, .size = 0.6};
   for (const std::size_t row : rows_to_mark(x, y, size[0], size.size() > 1 ? size[1] : 1)) {
+    if (row == 0) continue; // the ring stands there
     dots.x.push_back(x[row]);
     dots.y.push_back(y[row]);
   }
@@ -105,12 +105,16 @@ Panel curve_panel(const Problem& problem, const Trace& trace) {
   return panel;
 }
 
+Axis iteration_axis(const std::vector<double>& iterations) {
+  return {.label = "iteration", .whole_numbers = true, .range = std::array{0.0, std::max(1.0, iterations.back())}};
+}
+
 /// One column of the trace against the iterations, with dots where they are few.
 Panel history_panel(const std::string& label, std::vector<double> iterations, std::vector<double> values) {
   constexpr std::size_t most_dots = 60;
   Panel panel;
   panel.title = label;
-  panel.x.label = "iteration";
+  panel.x = iteration_axis(iterations);
   panel.y.logarithmic = wants_logarithm(values);
   for (double& value : values) {
     if (!std::isfinite(value)) value = unknown;
@@ -148,10 +152,10 @@ bool has_numbers(const std::vector<double>& values) {
 Panel variables_panel(const Problem& problem, const Trace& trace) {
   Panel panel;
   panel.title = "variables";
-  panel.x.label = "iteration";
   constexpr Index most_labelled = 8;
   const Index n = problem.dimension();
   const std::vector<double> iterations = trace.column("iteration");
+  panel.x = iteration_axis(iterations);
   for (Index k = 0; k < std::min<Index>(n, 40); ++k) {
     const auto series = static_cast<std::size_t>(k);
     LineLayer line{.x = iterations,
@@ -164,9 +168,25 @@ Panel variables_panel(const Problem& problem, const Trace& trace) {
   return panel;
 }
 
+/// What the method measures its progress by: the gradient norm, or without one its first own column that is positive
+/// throughout, or the step norm.
+Panel progress_panel(const Trace& trace) {
+  std::string name = has_numbers(trace.column("gradient_norm")) ? "gradient_norm" : "step_norm";
+  if (name == "step_norm") {
+    const auto is_measure = [&](const std::string& column) { return wants_logarithm(trace.column(column)); };
+    const auto own = std::ranges::find_if(trace.method_columns(), is_measure);
+    if (own != trace.method_columns().end()) name = *own;
+  }
+  std::vector<double> values = trace.column(name);
+  std::ranges::replace(values, 0.0, unknown); // a logarithmic axis has no zero
+  std::ranges::replace(name, '_', ' ');
+  return history_panel(name, trace.column("iteration"), std::move(values));
+}
+
 std::string caption_of(const Outcome& outcome) {
-  return fmt::format("{} on {}, {} variables, from {}, seed {}: {}", outcome.method_label, outcome.problem,
-                     outcome.dimension(), point_text(outcome.start, 4, 4), outcome.seed, outcome.message);
+  return fmt::format("{} on {}, {}, from {}, seed {}: {}", outcome.method_label, outcome.problem,
+                     counted(outcome.dimension(), "variable"), point_text(outcome.start, 4, 4), outcome.seed,
+                     outcome.message);
 }
 
 } // namespace
@@ -209,13 +229,7 @@ Figure solve_figure(const Problem& problem, const Outcome& outcome) {
   if (figure.panels.size() > 1) return figure;
 
   figure.arrangement = Figure::Arrangement::stacked;
-  const std::vector<double> iterations = trace.column("iteration");
-  const bool has_gradient = has_numbers(trace.column("gradient_norm"));
-  std::vector<double> norms = trace.column(has_gradient ? "gradient_norm" : "step_norm");
-  for (double& norm : norms) {
-    if (norm == 0) norm = unknown; // a logarithmic axis has no zero
-  }
-  figure.panels.push_back(history_panel(has_gradient ? "gradient norm" : "step norm", iterations, std::move(norms)));
+  figure.panels.push_back(progress_panel(trace));
   if (trace.has_points()) figure.panels.push_back(variables_panel(problem, trace));
   return figure;
 }

@@ -65,7 +65,7 @@ TEST_SUITE("figures") {
     const Figure by_values = figure_of(testbed::problem("sphere", 4), method("nelder-mead"));
     const Figure by_gradients = figure_of(testbed::problem("sphere", 4), method("gradient-descent"));
     REQUIRE(by_values.panels.size() == 3);
-    CHECK(by_values.panels[1].title == "step norm");
+    CHECK(by_values.panels[1].title == "simplex size");
     CHECK(by_gradients.panels[1].title == "gradient norm");
     CHECK(by_gradients.panels[1].y.logarithmic);
     CHECK(layers_of<LineLayer>(by_gradients.panels[2]).size() == 4);

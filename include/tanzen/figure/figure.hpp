@@ -58,6 +58,7 @@ using Layer = std::variant<LineLayer, PointLayer, FieldLayer>;
 struct Axis {
   std::string label;
   bool logarithmic = false;
+  bool whole_numbers = false; ///< nothing between them is named
   std::optional<std::array<double, 2>> range = {};
 };
 

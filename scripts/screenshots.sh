@@ -1,0 +1,12 @@
+#!/usr/bin/env bash
+# Draws the pictures of docs/screenshots anew, with the program of the release build.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+tanzen() { build/release/tanzen "$@" >/dev/null || [ $? -eq 1 ]; } # a run that does not converge has its picture too
+shots=docs/screenshots
+
+tanzen solve --formula "sin(3*x) + 0.1*x^2" --region -5:5 --with gradient-descent:step=0.02 --from 4.7 --figure $shots/solve-one-variable.png
+tanzen solve rosenbrock --with gradient-descent:rule=backtracking --iterations 200 --figure $shots/solve-two-variables.png
+tanzen solve rosenbrock:dim=5 --with nelder-mead --figure $shots/solve-many-variables.png
+tanzen solve eggholder --with differential-evolution --seed 2 --figure $shots/solve-rugged.png
