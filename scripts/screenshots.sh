@@ -9,4 +9,8 @@ shots=docs/screenshots
 tanzen solve --formula "sin(3*x) + 0.1*x^2" --region -5:5 --with gradient-descent:step=0.02 --from 4.7 --figure $shots/solve-one-variable.png
 tanzen solve rosenbrock --with gradient-descent:rule=backtracking --iterations 200 --figure $shots/solve-two-variables.png
 tanzen solve rosenbrock:dim=5 --with nelder-mead --figure $shots/solve-many-variables.png
+tanzen figure landscape eggholder --output $shots/landscape.png
+tanzen figure landscape langermann --surface --output $shots/surface.png
+tanzen figure landscape hartmann-3 --output $shots/planes.png
+tanzen figure slice rosenbrock --from -1.2,1 --to 1,1 --output $shots/slice.png
 tanzen solve eggholder --with differential-evolution --seed 2 --figure $shots/solve-rugged.png

@@ -138,7 +138,7 @@ void ProblemArguments::add_to(CLI::App& command) {
   command.add_flag("--minimize", minimize_, "small values are wanted")->excludes(maximize);
 }
 
-Problem ProblemArguments::from_formula() const {
+std::map<std::string, double> ProblemArguments::parameters() const {
   std::map<std::string, double> parameters;
   for (const std::string& each : fixed_) {
     for (const std::string& piece : split(each, ',')) {
@@ -149,8 +149,12 @@ Problem ProblemArguments::from_formula() const {
       parameters[name] = number_in(std::string_view(piece).substr(equals + 1), "--fix");
     }
   }
+  return parameters;
+}
+
+Problem ProblemArguments::from_formula() const {
   const auto names = variables_.empty() ? std::vector<std::string>() : split(variables_, ',');
-  return Problem::from_formula(*formula_, names, parameters);
+  return Problem::from_formula(*formula_, names, parameters());
 }
 
 Problem ProblemArguments::problem(const Additions& additions, const std::string& name) const {

@@ -37,6 +37,8 @@ class ProblemArguments {
   /// A testbed name, one of the additions, or the formula. Throws InputError where there is none or both.
   [[nodiscard]] Problem problem(const Additions& additions, const std::string& name) const;
   [[nodiscard]] bool has_formula() const { return formula_.has_value(); }
+  /// What `--fix` gives.
+  [[nodiscard]] std::map<std::string, double> parameters() const;
 
  private:
   [[nodiscard]] Problem from_formula() const;

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <CLI/Config.hpp>
 #include <CLI/Formatter.hpp>
+#include <system_error>
 
 namespace tanzen {
 namespace {
@@ -81,7 +82,8 @@ int run_command_line(int argc, const char* const* argv, const Additions& additio
   program.set_version_flag("--version", version, "print the version");
   program.require_subcommand(1);
   program.footer("Try 'tanzen demo' first. Each command has --help with an example.");
-  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_compare, cli::add_demo})
+  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_compare, cli::add_figure,
+                   cli::add_check, cli::add_demo})
     add(program, context);
   try {
     int code = parse_and_run(program, context, argc, argv);
@@ -93,6 +95,9 @@ int run_command_line(int argc, const char* const* argv, const Additions& additio
   } catch (const InputError& error) {
     complain(streams, error.what());
     return input_was_wrong;
+  } catch (const std::system_error& error) {
+    complain(streams, fmt::format("the output could not be written: {}", error.code().message()));
+    return something_failed;
   } catch (const std::exception& error) {
     complain(streams, error.what());
     return something_failed;

@@ -24,6 +24,8 @@ void add_problems(CLI::App& program, Context& context);
 void add_methods(CLI::App& program, Context& context);
 void add_solve(CLI::App& program, Context& context);
 void add_compare(CLI::App& program, Context& context);
+void add_figure(CLI::App& program, Context& context);
+void add_check(CLI::App& program, Context& context);
 void add_demo(CLI::App& program, Context& context);
 
 } // namespace tanzen::cli

@@ -2,6 +2,8 @@
 #include "commands.hpp"
 #include "table.hpp"
 
+#include "tanzen/analysis/point_kind.hpp"
+#include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/search/outcome.hpp"
 #include "tanzen/testbed/testbed.hpp"
@@ -27,20 +29,50 @@ std::vector<std::string> trait_words(const testbed::TestFunction& function) {
   return words;
 }
 
-void list_problems(const Context& context) {
+/// Which functions a list shows.
+struct Filter {
+  std::vector<std::string> traits;
+  std::optional<std::int64_t> dimension;
+  std::string name_part;
+
+  [[nodiscard]] bool takes(const testbed::TestFunction& function) const {
+    const auto words = trait_words(function);
+    const auto has = [&](const std::string& trait) { return std::ranges::find(words, trait) != words.end(); };
+    const auto& [least, most, usual, multiple_of] = function.dimensions;
+    const bool has_dimension =
+        !dimension || (*dimension >= least && *dimension <= most && *dimension % multiple_of == 0);
+    return std::ranges::all_of(traits, has) && has_dimension && function.name.find(name_part) != std::string::npos;
+  }
+
+  void check() const {
+    std::vector<std::string> known;
+    for (int k = 0; k <= static_cast<int>(testbed::Trait::non_differentiable); ++k) {
+      known.emplace_back(testbed::trait_word(static_cast<testbed::Trait>(k)));
+    }
+    for (const std::string& trait : traits) {
+      if (testbed::trait_from_word(trait)) continue;
+      throw InputError(fmt::format("there is no trait '{}' (there are {}){}", clipped(trait, 40), joined(known, ", "),
+                                   did_you_mean(trait, known)));
+    }
+  }
+};
+
+void list_problems(const Context& context, const Filter& filter) {
   Table table;
-  table.column("name", Table::Align::left);
-  table.column("variables", Table::Align::left);
-  table.column("traits", Table::Align::left);
-  table.column("what it is", Table::Align::left);
+  for (const char* heading : {"name", "variables", "traits", "what it is"}) table.column(heading, Table::Align::left);
   for (const auto& function : testbed::all()) {
+    if (!filter.takes(function)) continue;
     table.row(
         {function.name, dimension_text(function.dimensions), joined(trait_words(function), ", "), function.title});
   }
   for (const Problem& problem : context.additions.problems) {
+    if (!filter.traits.empty() || problem.name().find(filter.name_part) == std::string::npos) continue;
     table.row({problem.name(), std::to_string(problem.dimension()), "", problem.title()});
   }
-  context.print("{}", table.text());
+  if (table.empty())
+    context.print("  no problem fits\n");
+  else
+    context.print("{}", table.text());
 }
 
 Json function_json(const testbed::TestFunction& function) {
@@ -53,9 +85,11 @@ Json function_json(const testbed::TestFunction& function) {
           {"source", function.source}};
 }
 
-void list_problems_as_json(const Context& context) {
+void list_problems_as_json(const Context& context, const Filter& filter) {
   Json list = Json::array();
-  for (const auto& function : testbed::all()) list.push_back(function_json(function));
+  for (const auto& function : testbed::all()) {
+    if (filter.takes(function)) list.push_back(function_json(function));
+  }
   for (const Problem& problem : context.additions.problems) {
     list.push_back(
         {{"name", problem.name()}, {"title", problem.title()}, {"variables", std::to_string(problem.dimension())}});
@@ -93,6 +127,10 @@ void print_problem(const Context& context, const Problem& problem) {
     context.print("{}", block_line(minimum.global ? "global" : "local",
                                    fmt::format("{} at {}", number_text(minimum.value), point_text(minimum.point, 10))));
   }
+  if (problem.known_minima().empty() && problem.best_known()) {
+    context.print(
+        "{}", block_line("global", fmt::format("{}; no point of it is stated", number_text(*problem.best_known()))));
+  }
   if (!problem.source().empty()) context.print("{}", block_line("source", problem.source()));
 }
 
@@ -101,20 +139,51 @@ void print_card(const Context& context, const testbed::TestFunction& function, c
   context.print("{}", block_line("formula", function.formula));
   context.print("{}", block_line("traits", joined(trait_words(function), ", ")));
   context.print("{}", block_line("exists for", fmt::format("{} variables", dimension_text(function.dimensions))));
-  for (const auto& option : function.options) {
-    context.print(
-        "{}", block_line("option", fmt::format("{}={}: {}", option.name, number_text(option.usual), option.meaning)));
+  for (const auto* options : {&function.options, &testbed::common_options()}) {
+    for (const auto& option : *options) {
+      const std::string setting = fmt::format("{}={}", option.name, number_text(option.usual));
+      context.print("{}", block_line("option", fmt::format("{:<18} {}", setting, option.meaning)));
+    }
   }
 }
 
 struct ProblemsOptions {
   std::string name;
   ProblemArguments problem;
+  Filter filter;
+  std::string at;
   bool as_json = false;
 };
 
+/// Value, gradient, Hessian, eigenvalues and kind of one point.
+void print_point(const Context& context, const Problem& problem, const Vector& point) {
+  context.print("\n{}", block_line("at", point_text(point, 10)));
+  const double value = problem.value(point);
+  context.print("{}", block_line("value", std::isfinite(value) ? short_number(value, 12)
+                                                               : "none: outside the function's domain"));
+  if (problem.objective().derivatives() == Derivatives::none) return;
+  const Vector gradient = problem.gradient(point);
+  context.print("{}", block_line("gradient", fmt::format("{}  norm {}", point_text(gradient, 8),
+                                                         short_number(gradient.norm(), 6))));
+  if (problem.dimension() <= 6) {
+    const Matrix hessian = problem.hessian(point);
+    for (Index i = 0; i < hessian.rows(); ++i) {
+      context.print("{}", block_line(i == 0 ? "Hessian" : "", point_text(hessian.row(i).transpose(), 8)));
+    }
+  }
+  const auto curvature = curvature_at(problem, point);
+  if (!curvature) return;
+  context.print("{}", block_line("eigenvalues", point_text(curvature->eigenvalues, 8)));
+  const bool is_flat = problem.bounds().projected_gradient_norm(point, gradient) <= 1e-6 * (1 + std::abs(value));
+  const std::string kind(point_kind_word(curvature->kind));
+  context.print(
+      "{}", block_line("kind", is_flat ? "stationary: " + kind : "not stationary; the curvature is that of a " + kind));
+}
+
 void show_one(const Context& context, const ProblemsOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
+  std::optional<Vector> at;
+  if (!options.at.empty()) at = parse_point(options.at, problem.variable_names(), "--at");
   const std::string base = options.name.substr(0, options.name.find(':'));
   const auto names = testbed::names();
   const bool is_test_function = std::ranges::find(names, base) != names.end();
@@ -136,6 +205,7 @@ void show_one(const Context& context, const ProblemsOptions& options) {
   } else {
     print_problem(context, problem);
   }
+  if (at) print_point(context, problem, *at);
 }
 
 } // namespace
@@ -146,15 +216,23 @@ void add_problems(CLI::App& program, Context& context) {
   command->add_option("name", options->name, "a test function, with options after a colon: ellipsoid:dim=10")
       ->type_name("NAME");
   options->problem.add_to(*command);
+  command->add_option("--trait", options->filter.traits, "list those with this trait only; several times")
+      ->type_name("WORD")
+      ->allow_extra_args(false);
+  add_count(*command, "--dimension", options->filter.dimension, "list those that exist for so many variables");
+  command->add_option("--like", options->filter.name_part, "list those with this in their names")->type_name("TEXT");
+  command->add_option("--at", options->at, "value, gradient, Hessian and kind of a point: 3,4 or y=4,x=3")
+      ->type_name("POINT");
   command->add_flag("--json", options->as_json, "for machines");
   command->footer("Example: tanzen problems himmelblau");
   command->callback([options, &context] {
+    options->filter.check();
     if (!options->name.empty() || options->problem.has_formula())
       show_one(context, *options);
     else if (options->as_json)
-      list_problems_as_json(context);
+      list_problems_as_json(context, options->filter);
     else
-      list_problems(context);
+      list_problems(context, options->filter);
   });
 }
 

@@ -166,12 +166,17 @@ Expr hypot(const Expr& x, const Expr& y) {
   return apply(Operation::hypot, x, y);
 }
 
-Expr TracedPoint::operator[](Index i) const {
+TracedPoint::TracedPoint(Graph& graph) {
+  coordinates_.reserve(graph.variables());
+  for (std::size_t i = 0; i < graph.variables(); ++i) coordinates_.emplace_back(graph, graph.variable(i));
+}
+
+const Expr& TracedPoint::operator[](Index i) const {
   if (i < 0 || i >= size()) {
     throw ProblemError(
         fmt::format("the function reads x[{}], but it has {} variables, x[0] to x[{}]", i, size(), size() - 1));
   }
-  return {*graph_, graph_->variable(static_cast<std::size_t>(i))};
+  return coordinates_[static_cast<std::size_t>(i)];
 }
 
 } // namespace tanzen

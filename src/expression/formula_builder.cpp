@@ -66,7 +66,7 @@ struct CoordinateTable {
 /// Turns syntax into nodes of a graph, with the names of one scope.
 class Builder {
  public:
-  Builder(Graph& graph, const FormulaScope& scope) : graph_(graph), scope_(scope), coordinates_(scope) {}
+  Builder(const TracedPoint& point, const FormulaScope& scope) : point_(point), scope_(scope), coordinates_(scope) {}
 
   Expr build_formula(const Syntax& syntax) {
     const Syntax* outer = std::exchange(syntax_, &syntax);
@@ -171,7 +171,7 @@ class Builder {
     return value;
   }
 
-  Expr coordinate(Index k) { return {graph_, graph_.variable(static_cast<std::size_t>(k))}; }
+  const Expr& coordinate(Index k) { return point_[k]; }
 
   Expr named(const SyntaxNode& node) {
     const std::string name(node.text);
@@ -230,7 +230,7 @@ class Builder {
     return names;
   }
 
-  Graph& graph_;
+  const TracedPoint& point_;
   const FormulaScope& scope_;
   CoordinateTable coordinates_;
   const Syntax* syntax_ = nullptr;
@@ -251,8 +251,12 @@ std::vector<std::string> FormulaScope::coordinate_names() const {
   return names;
 }
 
+Expr Formula::build(const TracedPoint& coordinates, const FormulaScope& scope) const {
+  return Builder(coordinates, scope).build_formula(*syntax_);
+}
+
 Expr Formula::build(Graph& graph, const FormulaScope& scope) const {
-  return Builder(graph, scope).build_formula(*syntax_);
+  return build(TracedPoint(graph), scope);
 }
 
 Expression Formula::expression(const FormulaScope& scope) const {

@@ -56,23 +56,39 @@ std::vector<double> contour_levels(const Matrix& values, Sense sense, int count)
   return levels;
 }
 
-FieldLayer landscape_field(const Problem& problem, const Box& box, Index resolution) {
+namespace {
+
+/// Values over the plane of two variables, the others as in `point`.
+FieldLayer sampled_field(const Problem& problem, Vector point, Index first, Index second, const Box& box,
+                         Index resolution) {
   FieldLayer field;
   field.x = Vector::LinSpaced(resolution, box.lower[0], box.upper[0]);
   field.y = Vector::LinSpaced(resolution, box.lower[1], box.upper[1]);
   field.values.resize(resolution, resolution);
   const auto worker = problem.objective().worker();
-  Vector point(2);
   for (Index j = 0; j < resolution; ++j) {
-    point[0] = field.x[j];
+    point[first] = field.x[j];
     for (Index i = 0; i < resolution; ++i) {
-      point[1] = field.y[i];
+      point[second] = field.y[i];
       const double value = worker->value(point);
       field.values(i, j) = std::isfinite(value) ? value : std::numeric_limits<double>::quiet_NaN();
     }
   }
   field.levels = contour_levels(field.values, problem.sense());
   return field;
+}
+
+} // namespace
+
+FieldLayer landscape_field(const Problem& problem, const Box& box, Index resolution) {
+  return sampled_field(problem, Vector::Zero(2), 0, 1, box, resolution);
+}
+
+FieldLayer plane_field(const Problem& problem, const Vector& through, Index first, Index second, Index resolution) {
+  const Box region = problem.region();
+  const Box box{Vector{{region.lower[first], region.lower[second]}},
+                Vector{{region.upper[first], region.upper[second]}}};
+  return sampled_field(problem, through, first, second, box, resolution);
 }
 
 } // namespace tanzen

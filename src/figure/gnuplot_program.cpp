@@ -43,6 +43,11 @@ struct Rectangle {
   double left, right, bottom, top; ///< parts of the screen
 };
 
+bool has_scale(const Panel& panel) {
+  return std::ranges::any_of(panel.layers,
+                             [](const Layer& layer) { return std::holds_alternative<FieldLayer>(layer); });
+}
+
 /// Where each panel's axes stand.
 std::vector<Rectangle> layout(const Figure& figure) {
   constexpr double top = 0.86, bottom = 0.135, left = 0.07, right = 0.975, gap = 0.085, stacked_gap = 0.065;
@@ -56,15 +61,22 @@ std::vector<Rectangle> layout(const Figure& figure) {
     }
     return places;
   }
-  double all = 0;
-  for (const Panel& panel : figure.panels) all += panel.width;
-  double at = left;
-  for (const Panel& panel : figure.panels) {
-    const bool has_scale =
-        std::holds_alternative<FieldLayer>(panel.layers.empty() ? Layer(LineLayer{}) : panel.layers.front());
-    const double width = (right - left - (count - 1) * gap) * panel.width / all;
-    places.push_back({at, at + width - (has_scale ? 0.055 : 0), bottom, top});
-    at += width + gap;
+  const std::size_t columns =
+      figure.columns == 0 ? figure.panels.size() : std::min(figure.columns, figure.panels.size());
+  const auto rows = static_cast<double>((figure.panels.size() + columns - 1) / columns);
+  const double row_gap = 0.12, height = (top - bottom - (rows - 1) * row_gap) / rows;
+  for (std::size_t begin = 0; begin < figure.panels.size(); begin += columns) {
+    const std::size_t end = std::min(begin + columns, figure.panels.size());
+    const double upper = top - static_cast<double>(begin / columns) * (height + row_gap);
+    double all = 0;
+    for (std::size_t k = begin; k < begin + columns; ++k)
+      all += k < end ? figure.panels[k].width : figure.panels[begin].width;
+    double at = left;
+    for (std::size_t k = begin; k < end; ++k) {
+      const double width = (right - left - static_cast<double>(columns - 1) * gap) * figure.panels[k].width / all;
+      places.push_back({at, at + width - (has_scale(figure.panels[k]) ? 0.055 : 0), upper - height, upper});
+      at += width + gap;
+    }
   }
   return places;
 }
@@ -83,7 +95,7 @@ class Program {
     add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n",
         in_quotes(figure_.title), font, text_color);
     add("set label 2 {} at screen 0.022,0.03 left noenhanced font '{},10' textcolor rgb '#667085'\n",
-        in_quotes(clipped(figure_.caption, 175)), font);
+        in_quotes(clipped(figure_.caption, 165)), font);
     const auto places = layout(figure_);
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
       draw_panel(k, places[k]);
@@ -114,6 +126,8 @@ class Program {
         define_points(name, line->x, line->y);
       else if (const auto* points = std::get_if<PointLayer>(&layers[k]))
         define_points(name, points->x, points->y);
+      else
+        define_surface(name, std::get<SurfaceLayer>(layers[k]).field);
     }
   }
 
@@ -126,6 +140,29 @@ class Program {
         add("\n"); // a blank line breaks a connected line
     }
     add("EOD\n");
+  }
+
+  /// Rows of x, y, height and colour. Heights over many decades are shown by the square root of the distance from the
+  /// lowest level, which keeps the bottom of a valley in sight.
+  void define_surface(const std::string& name, const FieldLayer& field) {
+    const bool by_root = rises_by_decades(field.levels);
+    add("{} << EOD\n", name);
+    for (Index i = 0; i < field.values.rows(); ++i) {
+      for (Index j = 0; j < field.values.cols(); ++j) {
+        const double value = field.values(i, j);
+        const double height = by_root ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
+        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height, place_among(field.levels, value));
+      }
+      add("\n");
+    }
+    add("EOD\n");
+  }
+
+  static bool rises_by_decades(const std::vector<double>& levels) {
+    if (levels.size() < 3) return false;
+    const std::size_t last = levels.size() - 1;
+    const double first_step = levels[1] - levels[0], last_step = levels[last] - levels[last - 1];
+    return std::max(first_step, last_step) > 3 * std::min(first_step, last_step);
   }
 
   void define_field(const std::string& name, const FieldLayer& field) {
@@ -195,7 +232,20 @@ class Program {
     }
     add(has_field ? "unset grid\n"
                   : std::string("set grid back linetype 1 linecolor rgb '#e4e7ec' linewidth 0.6\nunset colorbox\n"));
-    add("plot {}\n", joined(parts, ", \\\n  "));
+    const bool is_surface = panel.layers.size() == 1 && std::holds_alternative<SurfaceLayer>(panel.layers.front());
+    if (is_surface) prepare_surface(std::get<SurfaceLayer>(panel.layers.front()).field);
+    add("{} {}\n", is_surface ? "splot" : "plot", joined(parts, ", \\\n  "));
+  }
+
+  void prepare_surface(const FieldLayer& field) {
+    add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}')\n", surface_colors[0], surface_colors[1],
+        surface_colors[2], surface_colors[3]);
+    add("set cbrange [0:{}]\nunset colorbox\nset view 56,34,0.95,1.3\nset border 127 linewidth 0.4\nunset grid\n",
+        field.levels.size() + 1);
+    add("set pm3d depthorder\nset xyplane relative 0.05\n");
+    add("unset lmargin\nunset rmargin\nunset bmargin\nunset tmargin\nset size 1,0.9\nset origin 0,0.04\n");
+    add("set zlabel {} rotate by 90 textcolor rgb '{}'\n",
+        rises_by_decades(field.levels) ? "'square root of value'" : "'value'", text_color);
   }
 
   void draw_scale(const FieldLayer& field, const Rectangle& place) {
@@ -218,6 +268,10 @@ class Program {
     if (field.levels.empty()) return;
     parts.push_back(fmt::format(
         "{}_contours using 1:2:3:4 with vectors nohead linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
+  }
+
+  void append_parts(std::vector<std::string>& parts, const std::string& name, const SurfaceLayer& /*surface*/) {
+    parts.push_back(fmt::format("{} using 1:2:3:4 with pm3d notitle", name));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {

@@ -70,7 +70,6 @@ std::string axis_name(const Variable& variable) {
 Panel contour_panel(const Problem& problem, const Trace& trace) {
   const Box box = picture_box(problem, trace);
   Panel panel;
-  panel.title = "path";
   panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
   panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
   panel.width = 1.45;
@@ -93,7 +92,6 @@ Panel curve_panel(const Problem& problem, const Trace& trace) {
     curve.y.push_back(std::isfinite(y) ? y : unknown);
   }
   Panel panel;
-  panel.title = "iterates on the curve";
   panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
   panel.y.label = "value";
   panel.y.logarithmic = wants_logarithm(curve.y);

@@ -1,7 +1,6 @@
 #include "tanzen/problem/function.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/expression/tape.hpp"
 
 namespace tanzen {
 namespace {
@@ -61,6 +60,25 @@ class OpaqueFunction final : public ScalarFunction {
 };
 
 } // namespace
+
+void VectorFunction::values(const Vector& x, Worker& worker, Vector& values) const {
+  tape_.evaluate(x, worker);
+  values.resize(outputs());
+  for (Index i = 0; i < outputs(); ++i) values[i] = tape_.output(i, worker);
+}
+
+void VectorFunction::jacobian(const Vector& x, Worker& worker, Vector& values, Matrix& jacobian) const {
+  this->values(x, worker, values);
+  jacobian.resize(outputs(), dimension());
+  std::vector<double> weights(static_cast<std::size_t>(outputs()), 0);
+  Vector row(dimension());
+  for (Index i = 0; i < outputs(); ++i) {
+    weights[static_cast<std::size_t>(i)] = 1;
+    tape_.weighted_gradient(weights, worker, row);
+    weights[static_cast<std::size_t>(i)] = 0;
+    jacobian.row(i) = row;
+  }
+}
 
 double FunctionWorker::gradient(const Vector& /*x*/, Vector& /*gradient*/) {
   no_derivative("gradient");

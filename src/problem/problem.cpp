@@ -17,6 +17,8 @@ struct Problem::Content {
   std::string formula;
   Sense sense = Sense::minimize;
   std::vector<FunctionPointer> objectives;
+  std::shared_ptr<const VectorFunction> residuals;
+  std::shared_ptr<const Expression> expression;
   std::vector<Variable> variables;
   Bounds bounds{0};
   std::optional<Box> region;
@@ -78,7 +80,29 @@ Problem Problem::from_objective(FunctionPointer objective) {
 
 Problem Problem::from_expression(const Expression& expression) {
   (void)checked_dimension(expression.dimension());
-  return from_objective(make_function(expression));
+  return from_objective(make_function(expression)).changed([&](Content& content) {
+    content.expression = std::make_shared<Expression>(expression);
+  });
+}
+
+Problem Problem::from_residual_nodes(Graph& graph, const std::vector<Expr>& residuals) {
+  std::vector<NodeId> nodes;
+  Expr sum;
+  for (const Expr& residual : residuals) {
+    sum += pow(residual, 2);
+    nodes.push_back(residual.node_in(graph));
+  }
+  const NodeId root = sum.node_in(graph);
+  const Problem problem = from_expression(Expression(std::make_shared<Graph>(graph), root));
+  return problem.changed([&](Content& content) { content.residuals = std::make_shared<VectorFunction>(graph, nodes); });
+}
+
+Problem Problem::noisy(const Noise& noise) const {
+  return changed([&](Content& content) {
+    content.objectives.front() = make_noisy(content.objectives.front(), noise);
+    content.residuals.reset();
+    content.expression.reset();
+  });
 }
 
 Problem Problem::from_formula(std::string_view text, const std::vector<std::string>& variables,
@@ -174,6 +198,12 @@ const std::string& Problem::source() const {
 }
 const std::string& Problem::formula() const {
   return content_->formula;
+}
+const std::shared_ptr<const VectorFunction>& Problem::residuals() const {
+  return content_->residuals;
+}
+const std::shared_ptr<const Expression>& Problem::expression() const {
+  return content_->expression;
 }
 Index Problem::dimension() const {
   return content_->objectives.front()->dimension();

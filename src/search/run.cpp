@@ -49,6 +49,7 @@ struct Run::State {
   Vector point;
   double value = unknown; ///< to be minimized
   double gradient_norm = unknown;
+  double step_norm = 0;
   double seconds = 0;
   bool has_bounds;
 
@@ -90,7 +91,7 @@ struct Run::State {
   }
 
   void begin() {
-    trace.next_row(0);
+    trace.add_row(0);
     value = unknown;
     try {
       value = evaluate(start);
@@ -122,7 +123,7 @@ struct Run::State {
     row[Trace::evaluations] = static_cast<double>(counts.evaluations);
     row[Trace::gradients] = static_cast<double>(counts.gradients);
     row[Trace::hessians] = static_cast<double>(counts.hessians);
-    row[Trace::seconds] = trace.last_row_stays() ? evaluate.seconds() : unknown;
+    row[Trace::seconds] = evaluate.seconds();
     row[Trace::value] = sign * value;
     row[Trace::best_value] = evaluate.has_best() ? sign * evaluate.best_value() : unknown;
     row[Trace::gradient_norm] = gradient;
@@ -148,44 +149,44 @@ struct Run::State {
     value = now.value();
     gradient_norm = now.gradient_norm();
     if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate.start_gradient_norm();
-    note_iteration(now, step);
+    step_norm = step;
+    if (trace.keeps(iterations)) note_iteration(now);
     observe(&now);
     if (!now.finished().empty()) throw RunEnded{Status::method, std::string(now.finished())};
     if (auto end = checker.check(iterations, point, value, gradient_norm, step)) throw std::move(*end);
   }
 
-  void note_iteration(const Iteration& now, double step) {
+  void note_iteration(const Iteration& now) {
     // Columns that are new widen the table, so they come before the row is filled.
     std::array<std::size_t, Iteration::most_columns> places;
     for (std::size_t k = 0; k < now.columns().size(); ++k) places[k] = trace.own_column(now.columns()[k].name, k);
-    const std::span<double> row = trace.next_row(iterations);
-    fill_row(row, now.gradient_norm(), step);
+    const std::span<double> row = trace.add_row(iterations);
+    fill_row(row, now.gradient_norm(), step_norm);
     for (std::size_t k = 0; k < now.columns().size(); ++k) {
       row[Trace::fixed_columns + places[k]] = now.columns()[k].value;
     }
   }
 
-  /// The end came inside an iteration: a last row tells what is known of it.
-  void note_cut_iteration() {
-    const double before = trace.last_row()[Trace::evaluations];
-    if (static_cast<double>(evaluate.counts().evaluations) == before) return;
-    ++iterations;
-    trace.next_row(iterations);
-    if (evaluate.has_best() && ended->status == Status::target) {
-      point = evaluate.best_point();
-      value = evaluate.best_value();
+  /// The last iteration has a row in any case. Where the end came inside one, the row tells what is known of it.
+  void note_end(bool is_cut) {
+    const double noted = trace.last_row()[Trace::evaluations];
+    if (is_cut && static_cast<double>(evaluate.counts().evaluations) > noted) {
+      ++iterations;
+      if (evaluate.has_best() && ended->status == Status::target) {
+        point = evaluate.best_point();
+        value = evaluate.best_value();
+      }
+      fill_row(trace.add_row(iterations), unknown, unknown);
+    } else if (!is_cut && trace.last_row()[Trace::iteration] < static_cast<double>(iterations)) {
+      note_iteration(search->iteration());
     }
-    fill_row(trace.last_row(), unknown, unknown);
+    seconds = evaluate.seconds();
   }
 
   void step() {
     const std::int64_t before = iterations;
     guarded([&] { iterate(); });
-    if (!ended) return;
-    if (iterations == before) note_cut_iteration();
-    seconds = evaluate.seconds();
-    double& last_seconds = trace.last_row()[Trace::seconds];
-    if (std::isnan(last_seconds)) last_seconds = seconds;
+    if (ended) note_end(iterations == before);
   }
 
   Outcome outcome() {

@@ -107,10 +107,11 @@ void Trace::reserve_rows() {
   cells_.reserve(std::min(most_cells, policy_.most_rows * width_));
 }
 
-void Trace::add_row() {
-  if (cells_.empty()) reserve_rows();
-  if (rows() >= policy_.most_rows) thin_out();
-  cells_.resize(cells_.size() + width_, unknown);
+void Trace::make_room() {
+  if (cells_.empty())
+    reserve_rows();
+  else
+    thin_out();
 }
 
 void Trace::thin_out() {

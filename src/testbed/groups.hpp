@@ -4,11 +4,16 @@
 
 #include <vector>
 
-/// The groups of the testbed: one file each, one function of this list each.
+/// The groups of the testbed: one function of this list each.
 namespace tanzen::testbed {
 
 [[nodiscard]] std::vector<TestFunction> quadratic_functions();
-[[nodiscard]] std::vector<TestFunction> valley_functions();
-[[nodiscard]] std::vector<TestFunction> multimodal_functions();
+[[nodiscard]] std::vector<TestFunction> small_residual_functions();
+[[nodiscard]] std::vector<TestFunction> scalable_residual_functions();
+[[nodiscard]] std::vector<TestFunction> plane_valley_functions();
+[[nodiscard]] std::vector<TestFunction> plane_rugged_functions();
+[[nodiscard]] std::vector<TestFunction> scalable_multimodal_functions();
+[[nodiscard]] std::vector<TestFunction> tabled_functions();
+[[nodiscard]] std::vector<TestFunction> one_variable_functions();
 
 } // namespace tanzen::testbed

@@ -5,6 +5,7 @@
 #include "tanzen/base/text.hpp"
 
 #include "groups.hpp"
+#include "transform.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -16,29 +17,49 @@ namespace {
 constexpr std::string_view dimension_option = "dim";
 
 Index checked_dimension(const TestFunction& function, Index dimension) {
-  const auto& [least, most, usual] = function.dimensions;
+  const auto& [least, most, usual, multiple_of] = function.dimensions;
   if (dimension == 0) return usual;
-  if (dimension >= least && dimension <= most) return dimension;
+  if (dimension >= least && dimension <= most && dimension % multiple_of == 0) return dimension;
   std::string range = fmt::format("{} to {}", least, most);
   if (least == most)
     range = std::to_string(least);
   else if (most == Dimensions::any)
     range = fmt::format("{} or more", least);
+  if (multiple_of > 1) range += fmt::format(" (in multiples of {})", multiple_of);
   throw InputError(fmt::format("{} exists for {} variables, not for {}", function.name, range, dimension));
 }
 
+const std::vector<Option>& noise_options() {
+  static const std::vector<Option> list = {
+      {.name = "gaussian-noise", .least = 0, .meaning = "standard deviation of noise on the values"},
+      {.name = "uniform-noise", .least = 0, .meaning = "half width of noise on the values"},
+      {.name = "cauchy-noise", .least = 0, .meaning = "scale of noise with heavy tails on the values"},
+      {.name = "relative-noise", .least = 0, .meaning = "1: noise multiplies the value instead of adding to it"},
+      {.name = "noise-seed", .usual = 1, .least = 0, .meaning = "where the noise begins"},
+  };
+  return list;
+}
+
+/// The function's own options, then those of every function.
+std::vector<Option> all_options(const TestFunction& function) {
+  std::vector<Option> options = function.options;
+  std::ranges::copy(common_options(), std::back_inserter(options));
+  return options;
+}
+
 OptionValues checked_options(const TestFunction& function, const OptionValues& given) {
+  const std::vector<Option> options = all_options(function);
   OptionValues values;
-  for (const Option& option : function.options) values[option.name] = option.usual;
+  for (const Option& option : options) values[option.name] = option.usual;
   for (const auto& [name, value] : given) {
-    const auto option = std::ranges::find(function.options, name, &Option::name);
-    if (option == function.options.end()) {
+    const auto option = std::ranges::find(options, name, &Option::name);
+    if (option == options.end()) {
       std::vector<std::string> known{std::string(dimension_option)};
-      for (const Option& each : function.options) known.push_back(each.name);
+      for (const Option& each : options) known.push_back(each.name);
       throw InputError(fmt::format("{} has no option '{}' (it has {}){}", function.name, clipped(name, 40),
                                    joined(known, ", "), did_you_mean(name, known)));
     }
-    if (!(value >= option->least)) {
+    if (!(value >= option->least) || !std::isfinite(value)) {
       throw InputError(fmt::format("the option '{}' of {} must be at least {}; found {}", name, function.name,
                                    number_text(option->least), number_text(value)));
     }
@@ -55,7 +76,49 @@ std::string full_name(const TestFunction& function, Index dimension, const Optio
   return parts.empty() ? function.name : function.name + ":" + joined(parts, ",");
 }
 
+/// The value at any expressions of the variables: by the callable, or by the formula of the card.
+Expr value_of(const TestFunction& function, const TracedPoint& z, const OptionValues& options) {
+  if (function.value) return function.value(z, options);
+  FormulaScope scope{.variables = {{"x", z.size()}}};
+  for (const Option& option : function.options) scope.parameters[option.name] = options.at(option.name);
+  return Formula::parse(function.formula).build(z, scope);
+}
+
+Problem bare_problem(const TestFunction& function, const Transform& transform, const OptionValues& options, Index n) {
+  const auto moved = [&](const TracedPoint& x) { return transform.is_identity() ? x : transform.apply(x); };
+  if (function.residuals && transform.bias() == 0) {
+    return Problem::from_residuals(n, [&](const TracedPoint& x) { return function.residuals(moved(x), options); });
+  }
+  return Problem::from_function(n, [&](const TracedPoint& x) {
+    if (!function.residuals) return value_of(function, moved(x), options) + transform.bias();
+    Expr sum;
+    for (const Expr& residual : function.residuals(moved(x), options)) sum += pow(residual, 2);
+    return sum + transform.bias();
+  });
+}
+
+Problem with_noise(const Problem& problem, const OptionValues& options) {
+  const std::pair<const char*, NoiseKind> kinds[] = {{"gaussian-noise", NoiseKind::gaussian},
+                                                     {"uniform-noise", NoiseKind::uniform},
+                                                     {"cauchy-noise", NoiseKind::cauchy}};
+  Problem noisy = problem;
+  for (const auto& [name, kind] : kinds) {
+    const double level = options.at(name);
+    if (level == 0) continue;
+    const auto seed = static_cast<std::uint64_t>(options.at("noise-seed"));
+    noisy = noisy.noisy({.kind = kind, .level = level, .relative = options.at("relative-noise") != 0, .seed = seed});
+  }
+  return noisy;
+}
+
 } // namespace
+
+std::optional<Trait> trait_from_word(std::string_view word) {
+  for (int k = 0; k <= static_cast<int>(Trait::non_differentiable); ++k) {
+    if (trait_word(static_cast<Trait>(k)) == word) return static_cast<Trait>(k);
+  }
+  return std::nullopt;
+}
 
 std::string_view trait_word(Trait trait) {
   switch (trait) {
@@ -81,10 +144,21 @@ std::function<std::vector<KnownMinimum>(Index)> at_constant(double coordinate, d
   return [=](Index n) { return std::vector{KnownMinimum{Vector::Constant(n, coordinate), value, true}}; };
 }
 
+const std::vector<Option>& common_options() {
+  static const std::vector<Option> options = [] {
+    std::vector<Option> list = Transform::options();
+    std::ranges::copy(noise_options(), std::back_inserter(list));
+    return list;
+  }();
+  return options;
+}
+
 const std::vector<TestFunction>& all() {
   static const std::vector<TestFunction> functions = [] {
     std::vector<TestFunction> list;
-    for (auto group : {quadratic_functions, valley_functions, multimodal_functions}) {
+    for (auto group :
+         {quadratic_functions, small_residual_functions, scalable_residual_functions, plane_valley_functions,
+          plane_rugged_functions, scalable_multimodal_functions, tabled_functions, one_variable_functions}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;
@@ -110,18 +184,23 @@ Problem problem(std::string_view name, Index dimension, const OptionValues& give
   const TestFunction& function = find(name);
   const Index n = checked_dimension(function, dimension);
   const OptionValues options = checked_options(function, given);
-  const Box region = function.region(n);
-  Problem made = Problem::from_function(n, [&](const TracedPoint& x) { return function.value(x, options); })
+  const Transform transform(function, options, n);
+  const Box region = transform.region();
+  Problem made = bare_problem(function, transform, options, n)
                      .named(full_name(function, n, given))
                      .titled(function.title)
                      .sourced(function.source)
                      .region(region.lower, region.upper);
   if (function.region_is_bounds) made = made.bounds(region.lower, region.upper);
-  if (function.start) made = made.start(function.start(n));
+  if (function.start) made = made.start(transform.carry(function.start(n)));
   for (const KnownMinimum& minimum : function.minima(n)) {
-    made = made.known_minimum(minimum.point, minimum.value, minimum.global);
+    const double value = minimum.value + transform.bias();
+    if (minimum.point.size() == n)
+      made = made.known_minimum(transform.carry(minimum.point), value, minimum.global);
+    else
+      made = made.best_known(value);
   }
-  return made;
+  return with_noise(made, options);
 }
 
 Problem parse_problem(std::string_view specification) {

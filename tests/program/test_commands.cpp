@@ -60,6 +60,18 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen problems spere", "did you mean 'sphere'?"},
     {"tanzen compare --with nelder-mead", "compare needs a problem"},
     {"tanzen compare sphere", "compare needs methods"},
+    {"tanzen problems --trait smoth", "did you mean 'smooth'?"},
+    {"tanzen problems sphere --at 1", "--at has 1 coordinate"},
+    {"tanzen figure landscape sphere", "--output is required"},
+    {"tanzen figure landscape sphere --output a.bmp", "a figure is drawn as .png, .svg or .pdf"},
+    {"tanzen figure landscape sphere:dim=3 --plane x1,x9 --output a.png", "there is no variable 'x9'"},
+    {"tanzen figure landscape sphere:dim=3 --plane x1 --output a.png", "two different variables"},
+    {"tanzen figure landscape sphere:dim=1 --surface --output a.png", "a surface needs two variables"},
+    {"tanzen figure slice sphere --from 0,0 --output a.png", "a slice needs its end"},
+    {"tanzen figure slice sphere --from 0,0 --to 0,0 --output a.png", "has no length"},
+    {"tanzen check derivative --formula \"x*y\" --partial x=y", "--partial for y is missing"},
+    {"tanzen check derivative --formula \"x*y\" --partial z=y", "names no variable"},
+    {"tanzen check derivative sphere:gaussian-noise=1 --show", "its derivatives cannot be written down"},
     {"tanzen compare sphere --with nelder-mead --repeats 0", "--repeats must be a whole number of at least 1"},
 };
 
@@ -257,7 +269,8 @@ TEST_SUITE("lists and cards") {
 
   TEST_CASE("every command's help has an example that works as printed") {
     const TemporaryFolder folder;
-    for (const char* command : {"problems", "methods", "solve", "compare"}) {
+    for (const char* command :
+         {"problems", "methods", "solve", "compare", "figure landscape", "figure slice", "check derivative"}) {
       CAPTURE(command);
       const ProgramResult help = tanzen_line(fmt::format("tanzen {} --help", command));
       CHECK(help.code == 0);
@@ -273,6 +286,60 @@ TEST_SUITE("lists and cards") {
 
   TEST_CASE("the version is the library's") {
     CHECK(tanzen_line("tanzen --version").out == fmt::format("tanzen {}\n", tanzen::version));
+  }
+}
+
+TEST_SUITE("looking at a problem") {
+  TEST_CASE("the list is filtered by trait, dimension and name") {
+    const std::string flat = tanzen_line("tanzen problems --trait plateau --dimension 2").out;
+    CHECK(contains(flat, "  easom "));
+    CHECK_FALSE(contains(flat, "  rosenbrock "));
+    CHECK_FALSE(contains(flat, "  shekel-5 "));
+    CHECK(contains(tanzen_line("tanzen problems --like camel").out, "six-hump-camel"));
+    CHECK(contains(tanzen_line("tanzen problems --like nothing-like-it").out, "no problem fits"));
+  }
+
+  TEST_CASE("a point's value, gradient, Hessian and kind are printed") {
+    const std::string minimum = tanzen_line("tanzen problems himmelblau --at 3,2").out;
+    for (const char* part :
+         {"value         0", "gradient      (0, 0)", "Hessian       (74, 20)", "(20, 34)", "stationary: minimum"})
+      CHECK(contains(minimum, part));
+    CHECK(contains(tanzen_line("tanzen problems --formula \"x^2 - y^2\" --at 0,0").out, "stationary: saddle"));
+    CHECK(contains(tanzen_line("tanzen problems --formula \"log(x)\" --at -1").out, "outside the function's domain"));
+  }
+
+  TEST_CASE("derivatives are shown, and a wrong one is named") {
+    const ProgramResult shown = tanzen_line("tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --show");
+    CHECK(shown.code == 0);
+    CHECK(contains(shown.out, "d/dx          2*x - y"));
+    CHECK(contains(shown.out, "d/dy          6*y - x"));
+    const ProgramResult right = tanzen_line(
+        "tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" --partial \"y=6*y - x\"");
+    CHECK(right.code == 0);
+    CHECK(contains(right.out, "agrees"));
+    const ProgramResult wrong = tanzen_line(
+        "tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" --partial \"y=6*y + x\"");
+    CHECK(wrong.code == 1);
+    CHECK(contains(wrong.out, "the derivative by y is that of another function"));
+  }
+
+  TEST_CASE("landscapes and slices are drawn for one, two and more variables") {
+    const TemporaryFolder folder;
+    for (const char* line :
+         {"tanzen figure landscape line-two-sines --output a.png", "tanzen figure landscape eggholder --output a.png",
+          "tanzen figure landscape rosenbrock --surface --output a.png",
+          "tanzen figure landscape hartmann-3 --output a.png",
+          "tanzen figure landscape sphere:dim=6 --plane x2,x5 --through 1,1,1,1,1,1 --output a.svg",
+          "tanzen figure slice rosenbrock --from -1.2,1 --along 2,0 --output a.pdf",
+          "tanzen figure landscape --formula \"1/x\" --output a.png",
+          "tanzen figure landscape --formula \"10^(3*x)\" --output a.png",
+          "tanzen figure landscape --formula \"0*x + 3\" --output a.png",
+          "tanzen figure landscape --formula \"0*x + 0*y + 3\" --surface --output a.png"}) {
+      CAPTURE(std::string(line));
+      const ProgramResult result = tanzen_line(line, folder.path());
+      CAPTURE(result.err);
+      CHECK(result.code == 0);
+    }
   }
 }
 

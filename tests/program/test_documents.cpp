@@ -31,7 +31,8 @@ TEST_SUITE("documents") {
     for (const auto& document : documents()) {
       const std::string text = tanzen::read_file(document);
       const std::regex command("\n(tanzen [a-z][^\n]*)");
-      for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator(); ++match, ++commands) {
+      for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator();
+           ++match, ++commands) {
         CAPTURE((*match)[1].str());
         const auto result = tanzen_line((*match)[1].str(), folder.path());
         CAPTURE(result.err);
@@ -46,7 +47,8 @@ TEST_SUITE("documents") {
     const std::regex link("\\]\\(([^)#: ]+)\\)");
     for (const auto& document : documents()) {
       const std::string text = tanzen::read_file(document);
-      for (auto match = std::sregex_iterator(text.begin(), text.end(), link); match != std::sregex_iterator(); ++match) {
+      for (auto match = std::sregex_iterator(text.begin(), text.end(), link); match != std::sregex_iterator();
+           ++match) {
         CAPTURE((*match)[1].str());
         CHECK(fs::exists(document.parent_path() / (*match)[1].str()));
       }

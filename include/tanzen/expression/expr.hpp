@@ -98,17 +98,19 @@ class Condition {
 [[nodiscard]] Expr max(const Expr& x, const Expr& y);
 [[nodiscard]] Expr hypot(const Expr& x, const Expr& y);
 
-/// The variables that a function is traced with: a vector of unknown numbers.
+/// What a function is traced with: a vector of unknown numbers, or of expressions of such.
 class TracedPoint {
  public:
-  explicit TracedPoint(Graph& graph) : graph_(&graph) {}
+  /// The variables of a graph.
+  explicit TracedPoint(Graph& graph);
+  explicit TracedPoint(std::vector<Expr> coordinates) : coordinates_(std::move(coordinates)) {}
 
-  [[nodiscard]] Index size() const { return static_cast<Index>(graph_->variables()); }
+  [[nodiscard]] Index size() const { return static_cast<Index>(coordinates_.size()); }
   /// Counted from zero. Throws ProblemError where the function has no such variable.
-  [[nodiscard]] Expr operator[](Index i) const;
+  [[nodiscard]] const Expr& operator[](Index i) const;
 
  private:
-  Graph* graph_;
+  std::vector<Expr> coordinates_;
 };
 
 } // namespace tanzen

@@ -56,6 +56,8 @@ class Formula {
 
   /// Builds the formula in a graph whose variables are the coordinates of the scope.
   [[nodiscard]] Expr build(Graph& graph, const FormulaScope& scope) const;
+  /// Builds it of any expressions that stand for the coordinates of the scope.
+  [[nodiscard]] Expr build(const TracedPoint& coordinates, const FormulaScope& scope) const;
 
   /// The formula as an expression of its own.
   [[nodiscard]] Expression expression(const FormulaScope& scope) const;

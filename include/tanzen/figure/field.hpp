@@ -9,6 +9,10 @@ namespace tanzen {
 /// with levels chosen by the data. Cost: that many values, which count in no run.
 [[nodiscard]] FieldLayer landscape_field(const Problem& problem, const Box& box, Index resolution = 300);
 
+/// The same over the plane of two variables through a point.
+[[nodiscard]] FieldLayer plane_field(const Problem& problem, const Vector& through, Index first, Index second,
+                                     Index resolution);
+
 /// Levels that show the structure of values: evenly spaced in the logarithm of the distance from the best where
 /// that spans more than two decades, otherwise evenly spaced. `best` is the end that matters most.
 [[nodiscard]] std::vector<double> contour_levels(const Matrix& values, Sense sense, int count = 16);

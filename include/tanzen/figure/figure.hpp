@@ -53,7 +53,12 @@ struct FieldLayer {
   std::vector<double> levels;
 };
 
-using Layer = std::variant<LineLayer, PointLayer, FieldLayer>;
+/// The same values as a surface in perspective; it stands alone on its panel.
+struct SurfaceLayer {
+  FieldLayer field;
+};
+
+using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer>;
 
 struct Axis {
   std::string label;
@@ -71,7 +76,7 @@ struct Panel {
   double width = 1; ///< of its column, against the others'
 };
 
-/// A picture: panels side by side, or one above the other.
+/// A picture: panels side by side, one above the other, or in rows of `columns`.
 struct Figure {
   enum class Arrangement { side_by_side, stacked };
 
@@ -79,7 +84,8 @@ struct Figure {
   std::string caption; ///< what was run
   Arrangement arrangement = Arrangement::side_by_side;
   std::vector<Panel> panels;
-  int width = 1280; ///< pixels of a PNG; other forms take the proportion
+  std::size_t columns = 0; ///< panels in a row; 0 is all in one
+  int width = 1280;        ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };
 

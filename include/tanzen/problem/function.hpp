@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/expression/expression.hpp"
+#include "tanzen/expression/tape.hpp"
 #include "tanzen/numeric/vector.hpp"
 
 #include <functional>
@@ -45,6 +45,26 @@ class ScalarFunction {
 };
 
 using FunctionPointer = std::shared_ptr<const ScalarFunction>;
+
+/// Several functions of one point, with exact derivatives: the residuals of a sum of squares. Immutable, shared
+/// between threads; each thread brings a Worker.
+class VectorFunction {
+ public:
+  using Worker = Tape::Workspace;
+
+  VectorFunction(const Graph& graph, std::span<const NodeId> outputs) : tape_(graph, outputs) {}
+
+  [[nodiscard]] Index dimension() const { return tape_.dimension(); }
+  [[nodiscard]] Index outputs() const { return tape_.outputs(); }
+  [[nodiscard]] Worker worker() const { return tape_.workspace(); }
+  /// All outputs at `x`; `values` is resized where it must be.
+  void values(const Vector& x, Worker& worker, Vector& values) const;
+  /// All outputs, and their Jacobian: row i is the gradient of output i. Cost: one reverse sweep an output.
+  void jacobian(const Vector& x, Worker& worker, Vector& values, Matrix& jacobian) const;
+
+ private:
+  Tape tape_;
+};
 
 /// An expression as a function, with all derivatives.
 [[nodiscard]] FunctionPointer make_function(const Expression& expression);

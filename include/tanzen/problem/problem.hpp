@@ -3,6 +3,7 @@
 #include "tanzen/expression/formula.hpp"
 #include "tanzen/problem/bounds.hpp"
 #include "tanzen/problem/function.hpp"
+#include "tanzen/problem/noise.hpp"
 
 #include <map>
 #include <memory>
@@ -51,6 +52,13 @@ class Problem {
     return from_expression(Expression::traced(checked_dimension(dimension), function));
   }
   [[nodiscard]] static Problem from_expression(const Expression& expression);
+  /// A sum of squares of what a generic callable returns: a std::vector<Expr>. The residuals stay known to methods
+  /// for least squares.
+  template <class Function>
+  [[nodiscard]] static Problem from_residuals(Index dimension, Function&& function) {
+    Graph graph(static_cast<std::size_t>(checked_dimension(dimension)));
+    return from_residual_nodes(graph, function(static_cast<const TracedPoint&>(TracedPoint(graph))));
+  }
   /// A formula of its own names, in natural order (x2 before x10), or of those given: `{"y", "x"}`, `{"x[10]"}`.
   /// `parameters` are names with a fixed value. Throws TextError, which points at the place.
   [[nodiscard]] static Problem from_formula(std::string_view formula, const std::vector<std::string>& variables = {},
@@ -70,6 +78,8 @@ class Problem {
   /// Hard limits; infinite where there is none.
   [[nodiscard]] Problem bounds(const Coordinates& lower, const Coordinates& upper) const;
   [[nodiscard]] Problem start(const Coordinates& point) const;
+  /// With noise on the values of its objective, and no derivatives.
+  [[nodiscard]] Problem noisy(const Noise& noise) const;
   [[nodiscard]] Problem minimized() const;
   [[nodiscard]] Problem maximized() const;
   [[nodiscard]] Problem known_minimum(const Coordinates& point, double value, bool global = true) const;
@@ -99,6 +109,10 @@ class Problem {
   [[nodiscard]] const std::vector<Constraint>& constraints() const;
   /// The objectives: one, but for problems with several.
   [[nodiscard]] const std::vector<FunctionPointer>& objectives() const;
+  /// The expression that the objective computes; null for an opaque function.
+  [[nodiscard]] const std::shared_ptr<const Expression>& expression() const;
+  /// What the objective sums the squares of; null where it is no sum of squares.
+  [[nodiscard]] const std::shared_ptr<const VectorFunction>& residuals() const;
   [[nodiscard]] const ScalarFunction& objective() const { return *objectives().front(); }
 
   /// One value in the problem's sense. It makes a worker for every call; keep one from `objective()` for many.
@@ -116,6 +130,7 @@ class Problem {
 
   explicit Problem(std::shared_ptr<const Content> content) : content_(std::move(content)) {}
   [[nodiscard]] static Problem from_objective(FunctionPointer objective);
+  [[nodiscard]] static Problem from_residual_nodes(Graph& graph, const std::vector<Expr>& residuals);
   [[nodiscard]] static Index checked_dimension(Index dimension);
   [[nodiscard]] Vector checked_length(const Coordinates& coordinates, std::string_view what) const;
   template <class Change>

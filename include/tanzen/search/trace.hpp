@@ -73,30 +73,26 @@ class Trace {
     return find_own_column(name);
   }
 
-  /// The row of iteration `number`, to be filled: a new one, or the last one again where that was not to be kept.
-  /// The caller fills all of it but the method's own columns, which are NaN.
-  std::span<double> next_row(std::int64_t number) {
-    if (keep_last_) add_row();
-    keep_last_ = number >= next_kept_;
-    if (keep_last_)
+  /// Whether iteration `number` gets a row. The run's last one gets one in any case.
+  [[nodiscard]] bool keeps(std::int64_t number) const { return number >= next_kept_; }
+  /// A new row for iteration `number`. The caller fills all of it but the method's own columns, which are NaN.
+  std::span<double> add_row(std::int64_t number) {
+    if (cells_.empty() || rows() >= policy_.most_rows) make_room();
+    cells_.resize(cells_.size() + width_, std::numeric_limits<double>::quiet_NaN());
+    if (keeps(number)) {
       next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
-    const auto row = last_row();
-    for (double& cell : row.subspan(fixed_columns, own_names_.size())) cell = std::numeric_limits<double>::quiet_NaN();
-    return row;
+    }
+    return last_row();
   }
   [[nodiscard]] std::span<double> last_row() { return {cells_.data() + cells_.size() - width_, width_}; }
   [[nodiscard]] std::span<double> first_row() { return {cells_.data(), width_}; }
-  /// Whether the last row will stay whatever comes.
-  [[nodiscard]] bool last_row_stays() const { return keep_last_; }
-  /// Keeps the last row.
-  void keep_last_row() { keep_last_ = true; }
 
  private:
   [[nodiscard]] std::size_t find_column(std::string_view name) const;
   std::size_t find_own_column(std::string_view name);
   [[nodiscard]] std::int64_t kept_after(std::int64_t number) const;
   void reserve_rows();
-  void add_row();
+  void make_room();
   void thin_out();
   void add_own_column(std::string_view name);
 
@@ -106,7 +102,6 @@ class Trace {
   std::vector<std::string> variable_names_;
   std::size_t width_ = 0;
   std::vector<double> cells_; ///< row after row
-  bool keep_last_ = true;
   std::int64_t stride_ = 1;
   std::int64_t next_kept_ = 0; ///< the first iteration from here on that stays
 };

@@ -25,12 +25,14 @@ enum class Trait {
 };
 
 [[nodiscard]] std::string_view trait_word(Trait trait);
+[[nodiscard]] std::optional<Trait> trait_from_word(std::string_view word);
 
 /// The numbers of variables that a function exists for, and the one it is used with when none is named.
 struct Dimensions {
   Index least = 2;
   Index most = 2;
   Index usual = 2;
+  Index multiple_of = 1;
 
   static constexpr Index any = 1'000'000;
   /// One number only.
@@ -52,16 +54,20 @@ using OptionValues = std::map<std::string, double>;
 struct TestFunction {
   std::string name;
   std::string title;
-  std::string formula; ///< as the literature writes it, for the card
+  std::string
+      formula; ///< the definition, in variables x[1] to x[n]; only for the card where `value` or `residuals` defines it
   std::string source;
-  std::vector<Trait> traits;
-  Dimensions dimensions;
+  std::vector<Trait> traits = {};
+  Dimensions dimensions = {};
   std::vector<Option> options = {};
-  std::function<Expr(const TracedPoint& x, const OptionValues& options)> value;
-  std::function<Box(Index n)> region;
+  std::function<Expr(const TracedPoint& x, const OptionValues& options)> value = {};
+  /// Where the function is a sum of squares: what is squared.
+  std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> residuals = {};
+  std::function<Box(Index n)> region = {};
   bool region_is_bounds = false; ///< where the minimum stated holds within the region only
   std::function<Vector(Index n)> start = {};
-  std::function<std::vector<KnownMinimum>(Index n)> minima;
+  /// What is known; a minimum of which only the value is known has an empty point.
+  std::function<std::vector<KnownMinimum>(Index n)> minima = {};
 };
 
 /// The same interval for all variables.

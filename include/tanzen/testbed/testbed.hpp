@@ -13,6 +13,9 @@ namespace tanzen::testbed {
 
 [[nodiscard]] std::vector<std::string> names();
 
+/// The options that every function has besides its own: transforms of the variables, and noise.
+[[nodiscard]] const std::vector<Option>& common_options();
+
 /// Throws InputError, with the nearest name, where there is none of that name.
 [[nodiscard]] const TestFunction& find(std::string_view name);
 

@@ -41,12 +41,11 @@ Search GradientDescent::search_fixed(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
   const bool bounded = bounds.any();
   Vector x = start.point;
-  Vector g = evaluate.gradient(x);
+  const Vector& g = evaluate.gradient(x); // always the latest gradient: nothing is copied
   for (;;) {
     x -= step * g;
     if (bounded) bounds.project(x);
-    const auto [value, gradient] = evaluate.value_and_gradient(x);
-    g = gradient;
+    const double value = evaluate.value_and_gradient(x).value;
     const double norm = bounded ? bounds.projected_gradient_norm(x, g) : g.norm();
     co_yield Iteration(x, value).gradient_norm(norm).column("step", step);
   }

@@ -1,0 +1,95 @@
+#include "arguments.hpp"
+#include "commands.hpp"
+
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/expression/symbolic.hpp"
+#include "tanzen/problem/derivative_check.hpp"
+#include "tanzen/search/outcome.hpp"
+
+#include <memory>
+
+namespace tanzen::cli {
+namespace {
+
+struct CheckOptions {
+  std::string name;
+  ProblemArguments problem;
+  std::vector<std::string> partials;
+  std::uint64_t seed = 1;
+  bool show = false;
+};
+
+/// The partial derivatives as the user wrote them: one formula for each variable.
+SuppliedGradient supplied_gradient(const Problem& problem, const CheckOptions& options) {
+  const auto names = problem.variable_names();
+  std::vector<std::optional<Problem>> formulas(names.size());
+  for (const std::string& partial : options.partials) {
+    const std::size_t equals = partial.find('=');
+    const std::string name(trimmed(std::string_view(partial).substr(0, equals)));
+    const auto found = std::ranges::find(names, name);
+    if (equals == std::string::npos || found == names.end()) {
+      throw InputError(fmt::format("--partial: '{}' names no variable; write x=2*x - y{}", clipped(partial, 40), did_you_mean(name, names)));
+    }
+    formulas[static_cast<std::size_t>(found - names.begin())] =
+        Problem::from_formula(std::string_view(partial).substr(equals + 1), names, options.problem.parameters());
+  }
+  for (std::size_t k = 0; k < names.size(); ++k) {
+    if (!formulas[k]) throw InputError(fmt::format("--partial for {} is missing: the derivative by each variable is needed", names[k]));
+  }
+  return [formulas](const Vector& x) {
+    Vector gradient(x.size());
+    for (Index i = 0; i < x.size(); ++i) gradient[i] = formulas[static_cast<std::size_t>(i)]->value(x);
+    return gradient;
+  };
+}
+
+void print_check(const Context& context, const Problem& problem, const DerivativeCheck& check) {
+  const std::string& variable = problem.variables()[static_cast<std::size_t>(check.worst_variable)].name;
+  const char* verdict = "agrees";
+  std::string meaning = "to rounding, at every point";
+  if (check.verdict == DerivativeCheck::Verdict::wrong_formula) {
+    verdict = "wrong";
+    meaning = fmt::format("the derivative by {} is that of another function", variable);
+  } else if (check.verdict == DerivativeCheck::Verdict::rounding) {
+    meaning = "but for rounding";
+  }
+  context.print("{}", block_line(verdict, meaning));
+  context.print("{}", block_line("compared", fmt::format("{}, with {}", counted(check.points, "point"), check.against_exact ? "the exact derivative" : "extrapolated differences")));
+  if (check.points == 0) return;
+  context.print("{}", block_line("worst", fmt::format("by {} at {}: supplied {}, expected {}, relative error {}", variable, point_text(check.worst_point),
+                                                       short_number(check.supplied, 10), short_number(check.expected, 10), short_number(check.relative_error, 2))));
+}
+
+int check_derivative(const Context& context, const CheckOptions& options) {
+  const Problem problem = options.problem.problem(context.additions, options.name);
+  if (options.show || options.partials.empty()) {
+    if (!problem.expression()) throw InputError(fmt::format("{} is no expression: its derivatives cannot be written down", problem.name()));
+    for (Index i = 0; i < problem.dimension(); ++i) {
+      const std::string& name = problem.variables()[static_cast<std::size_t>(i)].name;
+      context.print("{}", block_line("d/d" + name, to_formula(partial_derivative(*problem.expression(), i))));
+    }
+  }
+  if (options.partials.empty()) return 0;
+  const DerivativeCheck check = check_gradient(problem, supplied_gradient(problem, options), 20, options.seed);
+  print_check(context, problem, check);
+  return check.verdict == DerivativeCheck::Verdict::wrong_formula ? 1 : 0;
+}
+
+} // namespace
+
+void add_check(CLI::App& program, Context& context) {
+  auto* command = program.add_subcommand("check", "what is wrong with a derivative of one's own");
+  command->require_subcommand(1);
+  auto* derivative = command->add_subcommand("derivative", "compare derivatives written by hand with the true ones, or show those");
+  auto options = std::make_shared<CheckOptions>();
+  derivative->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
+  options->problem.add_to(*derivative);
+  derivative->add_option("--partial", options->partials, "a derivative as you have it: x=2*x - y; one for each variable")->type_name("NAME=FORMULA")->allow_extra_args(false);
+  add_seed(*derivative, options->seed);
+  derivative->add_flag("--show", options->show, "print each partial derivative as a formula");
+  derivative->footer("Example: tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" --partial \"y=6*y - x\"");
+  derivative->callback([options, &context] { context.exit_code = check_derivative(context, *options); });
+}
+
+} // namespace tanzen::cli
