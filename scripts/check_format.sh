@@ -5,4 +5,4 @@ cd "$(dirname "$0")/.."
 
 mode=(--dry-run --Werror)
 [ "${1:-}" = --fix ] && mode=(-i)
-git ls-files '*.cpp' '*.hpp' | xargs clang-format "${mode[@]}"
+git ls-files --cached --others --exclude-standard '*.cpp' '*.hpp' | xargs clang-format "${mode[@]}"

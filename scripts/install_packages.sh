@@ -4,7 +4,7 @@ set -euo pipefail
 
 packages=(
   g++ cmake ninja-build pkg-config ccache clang-format
-  libeigen3-dev libboost-dev librandom123-dev libfmt-dev libcli11-dev nlohmann-json3-dev
+  libeigen3-dev libboost-dev librandom123-dev libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev
   doctest-dev librapidcheck-dev libbenchmark-dev
   gnuplot-nox fonts-dejavu-core
 )

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/problem_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <algorithm>
@@ -138,6 +139,25 @@ void ProblemArguments::add_to(CLI::App& command) {
   command.add_flag("--minimize", minimize_, "small values are wanted")->excludes(maximize);
 }
 
+Problem ProblemArguments::from_file(const std::string& name) const {
+  ProblemDefinition definition = read_definition(name);
+  for (const auto& [parameter, value] : parameters()) {
+    const auto found = definition.parameters.find(parameter);
+    if (found == definition.parameters.end()) {
+      std::vector<std::string> known;
+      for (const auto& [each, ignored] : definition.parameters) known.push_back(each);
+      throw InputError(fmt::format("--fix: {} has no parameter '{}'{}", name, clipped(parameter, 40),
+                                   did_you_mean(parameter, known)));
+    }
+    found->second = value;
+  }
+  try {
+    return build_problem(definition);
+  } catch (const InputError& error) {
+    throw InputError(fmt::format("{}: {}", name, error.what()));
+  }
+}
+
 std::map<std::string, double> ProblemArguments::parameters() const {
   std::map<std::string, double> parameters;
   for (const std::string& each : fixed_) {
@@ -162,12 +182,14 @@ Problem ProblemArguments::problem(const Additions& additions, const std::string&
     throw InputError(fmt::format("both a problem ('{}') and a formula are given; one is needed", clipped(name, 40)));
   if (!formula_ && name.empty())
     throw InputError("a problem is needed: a name ('tanzen problems' lists them) or --formula \"x^2 + 3*y^2\"");
-  if (!formula_ && !fixed_.empty())
+  const bool is_file = name.ends_with(".toml");
+  if (!formula_ && !is_file && !fixed_.empty())
     throw InputError("--fix gives numbers to the names of a formula; this problem has none");
   if (!formula_ && !variables_.empty())
     throw InputError("--variables orders the names of a formula; this problem's are fixed");
   const auto added = std::ranges::find(additions.problems, name, &Problem::name);
   Problem problem = formula_                            ? from_formula()
+                    : is_file                           ? from_file(name)
                     : added != additions.problems.end() ? *added
                                                         : testbed::parse_problem(name);
   const auto names = problem.variable_names();

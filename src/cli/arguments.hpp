@@ -34,7 +34,8 @@ class ProblemArguments {
   /// `--formula`, `--variables`, `--region`, `--bounds`, `--fix`, `--maximize`, `--minimize`.
   void add_to(CLI::App& command);
 
-  /// A testbed name, one of the additions, or the formula. Throws InputError where there is none or both.
+  /// A testbed name, one of the additions, a problem file (.toml), or the formula. Throws InputError where there is
+  /// none or both.
   [[nodiscard]] Problem problem(const Additions& additions, const std::string& name) const;
   [[nodiscard]] bool has_formula() const { return formula_.has_value(); }
   /// What `--fix` gives.
@@ -42,6 +43,7 @@ class ProblemArguments {
 
  private:
   [[nodiscard]] Problem from_formula() const;
+  [[nodiscard]] Problem from_file(const std::string& name) const;
 
   std::optional<std::string> formula_;
   std::string variables_;

@@ -29,13 +29,15 @@ SuppliedGradient supplied_gradient(const Problem& problem, const CheckOptions& o
     const std::string name(trimmed(std::string_view(partial).substr(0, equals)));
     const auto found = std::ranges::find(names, name);
     if (equals == std::string::npos || found == names.end()) {
-      throw InputError(fmt::format("--partial: '{}' names no variable; write x=2*x - y{}", clipped(partial, 40), did_you_mean(name, names)));
+      throw InputError(fmt::format("--partial: '{}' names no variable; write x=2*x - y{}", clipped(partial, 40),
+                                   did_you_mean(name, names)));
     }
     formulas[static_cast<std::size_t>(found - names.begin())] =
         Problem::from_formula(std::string_view(partial).substr(equals + 1), names, options.problem.parameters());
   }
   for (std::size_t k = 0; k < names.size(); ++k) {
-    if (!formulas[k]) throw InputError(fmt::format("--partial for {} is missing: the derivative by each variable is needed", names[k]));
+    if (!formulas[k])
+      throw InputError(fmt::format("--partial for {} is missing: the derivative by each variable is needed", names[k]));
   }
   return [formulas](const Vector& x) {
     Vector gradient(x.size());
@@ -55,16 +57,21 @@ void print_check(const Context& context, const Problem& problem, const Derivativ
     meaning = "but for rounding";
   }
   context.print("{}", block_line(verdict, meaning));
-  context.print("{}", block_line("compared", fmt::format("{}, with {}", counted(check.points, "point"), check.against_exact ? "the exact derivative" : "extrapolated differences")));
+  context.print("{}", block_line("compared", fmt::format("{}, with {}", counted(check.points, "point"),
+                                                         check.against_exact ? "the exact derivative"
+                                                                             : "extrapolated differences")));
   if (check.points == 0) return;
-  context.print("{}", block_line("worst", fmt::format("by {} at {}: supplied {}, expected {}, relative error {}", variable, point_text(check.worst_point),
-                                                       short_number(check.supplied, 10), short_number(check.expected, 10), short_number(check.relative_error, 2))));
+  context.print(
+      "{}", block_line("worst", fmt::format("by {} at {}: supplied {}, expected {}, relative error {}", variable,
+                                            point_text(check.worst_point), short_number(check.supplied, 10),
+                                            short_number(check.expected, 10), short_number(check.relative_error, 2))));
 }
 
 int check_derivative(const Context& context, const CheckOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
   if (options.show || options.partials.empty()) {
-    if (!problem.expression()) throw InputError(fmt::format("{} is no expression: its derivatives cannot be written down", problem.name()));
+    if (!problem.expression())
+      throw InputError(fmt::format("{} is no expression: its derivatives cannot be written down", problem.name()));
     for (Index i = 0; i < problem.dimension(); ++i) {
       const std::string& name = problem.variables()[static_cast<std::size_t>(i)].name;
       context.print("{}", block_line("d/d" + name, to_formula(partial_derivative(*problem.expression(), i))));
@@ -81,14 +88,19 @@ int check_derivative(const Context& context, const CheckOptions& options) {
 void add_check(CLI::App& program, Context& context) {
   auto* command = program.add_subcommand("check", "what is wrong with a derivative of one's own");
   command->require_subcommand(1);
-  auto* derivative = command->add_subcommand("derivative", "compare derivatives written by hand with the true ones, or show those");
+  auto* derivative =
+      command->add_subcommand("derivative", "compare derivatives written by hand with the true ones, or show those");
   auto options = std::make_shared<CheckOptions>();
   derivative->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
   options->problem.add_to(*derivative);
-  derivative->add_option("--partial", options->partials, "a derivative as you have it: x=2*x - y; one for each variable")->type_name("NAME=FORMULA")->allow_extra_args(false);
+  derivative
+      ->add_option("--partial", options->partials, "a derivative as you have it: x=2*x - y; one for each variable")
+      ->type_name("NAME=FORMULA")
+      ->allow_extra_args(false);
   add_seed(*derivative, options->seed);
   derivative->add_flag("--show", options->show, "print each partial derivative as a formula");
-  derivative->footer("Example: tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" --partial \"y=6*y - x\"");
+  derivative->footer("Example: tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" "
+                     "--partial \"y=6*y - x\"");
   derivative->callback([options, &context] { context.exit_code = check_derivative(context, *options); });
 }
 

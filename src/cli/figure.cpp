@@ -32,10 +32,13 @@ std::pair<Index, Index> parse_plane(const std::string& text, const std::vector<s
   std::vector<Index> places;
   for (const std::string& piece : pieces) {
     const auto found = std::ranges::find(names, piece);
-    if (found == names.end()) throw InputError(fmt::format("--plane: there is no variable '{}'{}", clipped(piece, 40), did_you_mean(piece, names)));
+    if (found == names.end())
+      throw InputError(
+          fmt::format("--plane: there is no variable '{}'{}", clipped(piece, 40), did_you_mean(piece, names)));
     places.push_back(found - names.begin());
   }
-  if (places.size() != 2 || places[0] == places[1]) throw InputError("--plane takes two different variables, as in x1,x3");
+  if (places.size() != 2 || places[0] == places[1])
+    throw InputError("--plane takes two different variables, as in x1,x3");
   return {places[0], places[1]};
 }
 
@@ -44,7 +47,8 @@ void draw_landscape(const Context& context, const FigureOptions& options) {
   check_figure_name(options.output);
   const auto names = problem.variable_names();
   LandscapeOptions landscape{.surface = options.surface};
-  if (options.surface && problem.dimension() == 1) throw InputError("a surface needs two variables; this problem has one");
+  if (options.surface && problem.dimension() == 1)
+    throw InputError("a surface needs two variables; this problem has one");
   if (!options.through.empty()) landscape.through = parse_point(options.through, names, "--through");
   if (!options.plane.empty()) landscape.plane = parse_plane(options.plane, names);
   draw(context, landscape_figure(problem, landscape), options.output);
@@ -54,9 +58,11 @@ void draw_slice(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
   check_figure_name(options.output);
   const auto names = problem.variable_names();
-  if (options.to.empty() == options.along.empty()) throw InputError("a slice needs its end, --to POINT, or its direction, --along VECTOR; one of them");
+  if (options.to.empty() == options.along.empty())
+    throw InputError("a slice needs its end, --to POINT, or its direction, --along VECTOR; one of them");
   const Vector from = parse_point(options.from, names, "--from");
-  const Vector to = options.to.empty() ? Vector(from + parse_point(options.along, names, "--along")) : parse_point(options.to, names, "--to");
+  const Vector to = options.to.empty() ? Vector(from + parse_point(options.along, names, "--along"))
+                                       : parse_point(options.to, names, "--to");
   if (to == from) throw InputError("the slice has no length: its two ends are the same point");
   draw(context, slice_figure(problem, from, to), options.output);
 }
@@ -66,7 +72,8 @@ void draw_slice(const Context& context, const FigureOptions& options) {
 void add_figure(CLI::App& program, Context& context) {
   auto* command = program.add_subcommand("figure", "one picture: png, svg or pdf by its ending");
   command->require_subcommand(1);
-  const auto kind = [&](const char* name, const char* what, const char* example, void (*draw_it)(const Context&, const FigureOptions&)) {
+  const auto kind = [&](const char* name, const char* what, const char* example,
+                        void (*draw_it)(const Context&, const FigureOptions&)) {
     auto* figure = command->add_subcommand(name, what);
     auto options = std::make_shared<FigureOptions>();
     figure->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
@@ -76,12 +83,16 @@ void add_figure(CLI::App& program, Context& context) {
     figure->callback([options, &context, draw_it] { draw_it(context, *options); });
     return std::pair(figure, options);
   };
-  const auto [landscape, seen] = kind("landscape", "what a problem looks like over its region", "tanzen figure landscape himmelblau --output landscape.png", draw_landscape);
-  landscape->add_option("--through", seen->through, "more than two variables: the point that the planes go through")->type_name("POINT");
-  landscape->add_option("--plane", seen->plane, "more than two variables: the two that are shown, as in x1,x3")->type_name("NAMES");
+  const auto [landscape, seen] = kind("landscape", "what a problem looks like over its region",
+                                      "tanzen figure landscape himmelblau --output landscape.png", draw_landscape);
+  landscape->add_option("--through", seen->through, "more than two variables: the point that the planes go through")
+      ->type_name("POINT");
+  landscape->add_option("--plane", seen->plane, "more than two variables: the two that are shown, as in x1,x3")
+      ->type_name("NAMES");
   landscape->add_flag("--surface", seen->surface, "the surface in perspective");
-  const auto [slice, line] = kind("slice", "the function along a line, with the gradient's slope at its start",
-                                  "tanzen figure slice rosenbrock --from -1.2,1 --to 1,1 --output slice.png", draw_slice);
+  const auto [slice, line] =
+      kind("slice", "the function along a line, with the gradient's slope at its start",
+           "tanzen figure slice rosenbrock --from -1.2,1 --to 1,1 --output slice.png", draw_slice);
   slice->add_option("--from", line->from, "where the line begins")->type_name("POINT")->required();
   slice->add_option("--to", line->to, "where it ends")->type_name("POINT");
   slice->add_option("--along", line->along, "or its direction and length")->type_name("VECTOR");

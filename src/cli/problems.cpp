@@ -122,6 +122,12 @@ void print_problem(const Context& context, const Problem& problem) {
   context.print("{}", block_line("region", box_text(problem, problem.region())));
   context.print("{}",
                 block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
+  for (const Constraint& constraint : problem.constraints()) {
+    context.print("{}", block_line("constraint", fmt::format("{}: {}", constraint.name, constraint.text)));
+  }
+  if (problem.residuals()) {
+    context.print("{}", block_line("residuals", fmt::format("{}, summed in squares", problem.residuals()->outputs())));
+  }
   if (problem.start()) context.print("{}", block_line("start", point_text(*problem.start())));
   for (const KnownMinimum& minimum : problem.known_minima()) {
     context.print("{}", block_line(minimum.global ? "global" : "local",

@@ -7,7 +7,9 @@
 namespace tanzen {
 namespace {
 
-bool is_number(const Expr& x, double value) { return x.is_constant() && x.constant() == value; }
+bool is_number(const Expr& x, double value) {
+  return x.is_constant() && x.constant() == value;
+}
 
 /// Whether two unknown numbers are one node.
 bool are_same(const Expr& a, const Expr& b) {
@@ -62,9 +64,13 @@ Expr total(const Expr& a, const Expr& b) {
   return a + b;
 }
 
-Expr negative(const Expr& a) { return product(-1, a); }
+Expr negative(const Expr& a) {
+  return product(-1, a);
+}
 
-Expr difference(const Expr& a, const Expr& b) { return total(a, negative(b)); }
+Expr difference(const Expr& a, const Expr& b) {
+  return total(a, negative(b));
+}
 
 Expr quotient(const Expr& a, const Expr& b) {
   if (is_number(a, 0) && !is_number(b, 0)) return 0;
@@ -120,7 +126,8 @@ Partials partials(Operation operation, const Expr& x, const Expr& y, const Expr&
   case Operation::multiply: return {y, x};
   case Operation::divide: return {quotient(1, y), negative(quotient(x, pow(y, 2)))};
   case Operation::power: return {product(y, raised(x, difference(y, 1))), product(value, log(x))};
-  case Operation::atan2: return {quotient(y, total(pow(x, 2), pow(y, 2))), negative(quotient(x, total(pow(x, 2), pow(y, 2))))};
+  case Operation::atan2:
+    return {quotient(y, total(pow(x, 2), pow(y, 2))), negative(quotient(x, total(pow(x, 2), pow(y, 2))))};
   case Operation::hypot: return {quotient(x, value), quotient(y, value)};
   case Operation::minimum:
   case Operation::maximum: return {choose(at_first, 1, 0), choose(at_first, 0, 1)};
@@ -132,7 +139,8 @@ Partials partials(Operation operation, const Expr& x, const Expr& y, const Expr&
 class Rewriter {
  public:
   explicit Rewriter(const Expression& expression)
-      : source_(expression.graph()), root_(expression.root()), names_(expression.variable_names()), target_(std::make_shared<Graph>(source_.variables())) {
+      : source_(expression.graph()), root_(expression.root()), names_(expression.variable_names()),
+        target_(std::make_shared<Graph>(source_.variables())) {
     for (NodeId id = 0; id <= root_; ++id) values_.push_back(rewrite(source_.node(id)));
   }
 
@@ -150,7 +158,8 @@ class Rewriter {
     if (node.operation == Operation::constant) return node.constant();
     if (node.operation == Operation::variable) return {*target_, node.variable()};
     const int operands = operand_count(node.operation);
-    return rewritten(node.operation, values_[node.a], operands > 1 ? values_[node.b] : Expr(), operands > 2 ? values_[node.c] : Expr());
+    return rewritten(node.operation, values_[node.a], operands > 1 ? values_[node.b] : Expr(),
+                     operands > 2 ? values_[node.c] : Expr());
   }
 
   [[nodiscard]] Expr slope_of(NodeId id, Index variable, const std::vector<Expr>& slopes) const {
@@ -181,7 +190,9 @@ class Rewriter {
 
 } // namespace
 
-Expression simplified(const Expression& expression) { return Rewriter(expression).simplified(); }
+Expression simplified(const Expression& expression) {
+  return Rewriter(expression).simplified();
+}
 
 Expression partial_derivative(const Expression& expression, Index variable) {
   return simplified(Rewriter(expression).derivative(variable));

@@ -83,11 +83,15 @@ class Writer {
     case Operation::multiply: return infix(node, "*", product, sign);
     case Operation::divide: return infix(node, "/", product, sign);
     case Operation::power: return {placed(node.a, atom) + "^" + placed(node.b, sign), power_base};
-    case Operation::select: return {fmt::format("if({}, {}, {})", comparison(node.a), texts_[node.b].text, texts_[node.c].text), atom};
+    case Operation::select:
+      return {fmt::format("if({}, {}, {})", comparison(node.a), texts_[node.b].text, texts_[node.c].text), atom};
     case Operation::less:
     case Operation::less_equal:
     case Operation::equal:
-      return {fmt::format("if({} {} {}, 1, 0)", placed(node.a, sum), node.operation == Operation::less ? "<" : node.operation == Operation::equal ? "==" : "<=",
+      return {fmt::format("if({} {} {}, 1, 0)", placed(node.a, sum),
+                          node.operation == Operation::less    ? "<"
+                          : node.operation == Operation::equal ? "=="
+                                                               : "<=",
                           placed(node.b, sum)),
               atom};
     default: break;

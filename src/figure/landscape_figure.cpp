@@ -25,7 +25,10 @@ Vector usual_point(const Problem& problem) {
 }
 
 PointLayer minima_marks(const Problem& problem) {
-  return {.marker = Marker::cross, .color = "#ffffff", .size = 1.4, .label = problem.sense() == Sense::minimize ? "known minimum" : "known maximum"};
+  return {.marker = Marker::cross,
+          .color = "#ffffff",
+          .size = 1.4,
+          .label = problem.sense() == Sense::minimize ? "known minimum" : "known maximum"};
 }
 
 /// The function along a line, sampled evenly; where a pole makes the values huge they are cut for the axis.
@@ -48,14 +51,17 @@ void fit_axis(Axis& axis, const std::vector<double>& values) {
   std::ranges::copy_if(values, std::back_inserter(finite), [](double value) { return std::isfinite(value); });
   if (finite.empty()) return;
   std::ranges::sort(finite);
-  const auto at = [&](double part) { return finite[static_cast<std::size_t>(part * static_cast<double>(finite.size() - 1))]; };
+  const auto at = [&](double part) {
+    return finite[static_cast<std::size_t>(part * static_cast<double>(finite.size() - 1))];
+  };
   if (finite.front() > 0 && at(0.95) > 1e3 * at(0.05)) {
     axis.logarithmic = true;
     return;
   }
   const double middle = at(0.97) - at(0.03);
   const bool has_spikes = finite.back() - finite.front() > 20 * middle && middle > 0;
-  double low = has_spikes ? at(0.03) - 0.5 * middle : finite.front(), high = has_spikes ? at(0.97) + 0.5 * middle : finite.back();
+  double low = has_spikes ? at(0.03) - 0.5 * middle : finite.front(),
+         high = has_spikes ? at(0.97) + 0.5 * middle : finite.back();
   const double margin = high > low ? 0.05 * (high - low) : std::max(1.0, 0.1 * std::abs(high));
   axis.range = std::array{low - margin, high + margin};
 }
@@ -79,7 +85,8 @@ Panel curve_panel(const Problem& problem) {
   return panel;
 }
 
-Panel plane_panel(const Problem& problem, const Vector& through, Index first, Index second, Index resolution, bool surface) {
+Panel plane_panel(const Problem& problem, const Vector& through, Index first, Index second, Index resolution,
+                  bool surface) {
   const Box region = problem.region();
   Panel panel;
   panel.x = {.label = axis_name(problem, first), .range = std::array{region.lower[first], region.upper[first]}};
@@ -152,7 +159,12 @@ Figure slice_figure(const Problem& problem, const Vector& from, const Vector& to
     const double slope = problem.gradient(from).dot(to - from) / length;
     const double reach = 0.25 * length;
     figure.caption += fmt::format("; slope at the start {}", short_number(slope, 5));
-    panel.layers.emplace_back(LineLayer{.x = {0, reach}, .y = {start, start + slope * reach}, .color = std::string(series_colors[1]), .width = 1.6, .dash = 2, .label = "slope by the gradient"});
+    panel.layers.emplace_back(LineLayer{.x = {0, reach},
+                                        .y = {start, start + slope * reach},
+                                        .color = std::string(series_colors[1]),
+                                        .width = 1.6,
+                                        .dash = 2,
+                                        .label = "slope by the gradient"});
   }
   panel.layers.emplace_back(PointLayer{.x = {0}, .y = {start}, .marker = Marker::ring, .size = 1.5, .label = "start"});
   figure.panels.push_back(std::move(panel));

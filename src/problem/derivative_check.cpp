@@ -42,14 +42,16 @@ ExtrapolatedSlope extrapolated_slope(FunctionWorker& worker, const Vector& x, In
     double factor = shrink * shrink;
     for (std::size_t j = 1; j <= i; ++j, factor *= shrink * shrink) {
       table[j][i] = (table[j - 1][i] * factor - table[j - 1][i - 1]) / (factor - 1);
-      const double error = std::max(std::abs(table[j][i] - table[j - 1][i]), std::abs(table[j][i] - table[j - 1][i - 1]));
+      const double error =
+          std::max(std::abs(table[j][i] - table[j - 1][i]), std::abs(table[j][i] - table[j - 1][i - 1]));
       if (error < best.error) best = {table[j][i], error};
     }
   }
   return best;
 }
 
-DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& supplied, int points, std::uint64_t seed) {
+DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& supplied, int points,
+                               std::uint64_t seed) {
   DerivativeCheck check;
   check.against_exact = problem.objective().derivatives() != Derivatives::none;
   const auto worker = problem.objective().worker();
@@ -62,7 +64,8 @@ DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& s
     const Vector exact = check.against_exact ? problem.gradient(x) : Vector();
     const double scale = 1e-6 * (1 + claimed.cwiseAbs().maxCoeff());
     for (Index i = 0; i < x.size(); ++i) {
-      const ExtrapolatedSlope expected = check.against_exact ? ExtrapolatedSlope{exact[i], 0} : extrapolated_slope(*worker, x, i);
+      const ExtrapolatedSlope expected =
+          check.against_exact ? ExtrapolatedSlope{exact[i], 0} : extrapolated_slope(*worker, x, i);
       const double size = std::max({std::abs(expected.value), std::abs(claimed[i]), scale});
       const double error = std::abs(claimed[i] - expected.value) / size;
       if (error <= check.relative_error && check.worst_point.size() > 0) continue;
@@ -76,8 +79,10 @@ DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& s
   }
   using enum DerivativeCheck::Verdict;
   const double believable = std::max(wrong_above, 100 * check.expected_error);
-  if (check.relative_error > believable) check.verdict = wrong_formula;
-  else check.verdict = check.relative_error > rounding_above ? rounding : agrees;
+  if (check.relative_error > believable)
+    check.verdict = wrong_formula;
+  else
+    check.verdict = check.relative_error > rounding_above ? rounding : agrees;
   return check;
 }
 

@@ -97,6 +97,18 @@ Problem Problem::from_residual_nodes(Graph& graph, const std::vector<Expr>& resi
   return problem.changed([&](Content& content) { content.residuals = std::make_shared<VectorFunction>(graph, nodes); });
 }
 
+Problem Problem::with_objective(FunctionPointer objective) const {
+  return changed([&](Content& content) { content.objectives.push_back(std::move(objective)); });
+}
+
+Problem Problem::with_constraint(Constraint constraint) const {
+  return changed([&](Content& content) { content.constraints.push_back(std::move(constraint)); });
+}
+
+Problem Problem::defined_by(std::string text) const {
+  return changed([&](Content& content) { content.formula = std::move(text); });
+}
+
 Problem Problem::noisy(const Noise& noise) const {
   return changed([&](Content& content) {
     content.objectives.front() = make_noisy(content.objectives.front(), noise);

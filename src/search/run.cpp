@@ -57,9 +57,17 @@ struct Run::State {
       : problem(of), method(by), options(with), start(start_point(of, with)), evaluate(of, with.stop, with.derivative),
         checker(with.stop), trace(with.trace, of.variable_names()), has_bounds(of.bounds().any()) {
     problem.check_start(start);
+    check_constraints();
     set_target();
     point = start;
     guarded([&] { begin(); });
+  }
+
+  /// No method of this version can do more than keep bounds.
+  void check_constraints() const {
+    if (problem.constraints().empty() && problem.objectives().size() == 1) return;
+    const char* what = problem.constraints().empty() ? "several objectives" : "constraints";
+    throw ProblemError(fmt::format("{} cannot handle {}, and {} has them", method.name(), what, problem.name()));
   }
 
   void set_target() {

@@ -4,8 +4,8 @@
 
 namespace tanzen::testbed::residual_tables {
 
-TestFunction problem(int number, Heading heading, Dimensions dimensions, ResidualMaker residuals, PointMaker start, BoxMaker region,
-                     MinimaMaker minima) {
+TestFunction problem(int number, Heading heading, Dimensions dimensions, ResidualMaker residuals, PointMaker start,
+                     BoxMaker region, MinimaMaker minima) {
   TestFunction function;
   function.name = heading.name;
   function.title = heading.title;

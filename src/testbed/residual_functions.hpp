@@ -20,11 +20,12 @@ using BoxMaker = std::function<Box(Index)>;
 using MinimaMaker = std::function<std::vector<KnownMinimum>(Index)>;
 
 /// One row: its number in Moré, Garbow and Hillstrom (1981), and the rest.
-[[nodiscard]] TestFunction problem(int number, Heading heading, Dimensions dimensions, ResidualMaker residuals, PointMaker start, BoxMaker region,
-                                   MinimaMaker minima);
-[[nodiscard]] inline TestFunction problem(int number, Heading heading, Index dimension, ResidualMaker residuals, PointMaker start, BoxMaker region,
-                                          MinimaMaker minima) {
-  return problem(number, std::move(heading), Dimensions::exactly(dimension), std::move(residuals), std::move(start), std::move(region), std::move(minima));
+[[nodiscard]] TestFunction problem(int number, Heading heading, Dimensions dimensions, ResidualMaker residuals,
+                                   PointMaker start, BoxMaker region, MinimaMaker minima);
+[[nodiscard]] inline TestFunction problem(int number, Heading heading, Index dimension, ResidualMaker residuals,
+                                          PointMaker start, BoxMaker region, MinimaMaker minima) {
+  return problem(number, std::move(heading), Dimensions::exactly(dimension), std::move(residuals), std::move(start),
+                 std::move(region), std::move(minima));
 }
 
 [[nodiscard]] PointMaker from(Coordinates point);

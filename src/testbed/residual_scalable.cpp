@@ -10,7 +10,9 @@ namespace {
 
 using Residuals = std::vector<Expr>;
 
-double number(Index i) { return static_cast<double>(i); }
+double number(Index i) {
+  return static_cast<double>(i);
+}
 
 Residuals watson(const TracedPoint& x) {
   Residuals r;
@@ -157,7 +159,9 @@ Residuals broyden_banded(const TracedPoint& x) {
 }
 
 /// The paper lets the number m of residuals free, at least n; here it is 2 n.
-Index residual_count(Index n) { return 2 * n; }
+Index residual_count(Index n) {
+  return 2 * n;
+}
 
 Residuals linear_full_rank(const TracedPoint& x) {
   const Index n = x.size(), m = residual_count(n);
@@ -239,7 +243,9 @@ Vector chebyquad_start(Index n) {
 }
 
 /// The best value where the paper states one: no point is known.
-std::vector<KnownMinimum> value_only(double value) { return {{Vector(), value, true}}; }
+std::vector<KnownMinimum> value_only(double value) {
+  return {{Vector(), value, true}};
+}
 
 std::vector<KnownMinimum> watson_minimum(Index n) {
   if (n == 6) return value_only(2.287670053552e-3);
@@ -257,7 +263,9 @@ std::vector<KnownMinimum> penalty_2_minimum(Index n) {
   return n == 10 ? value_only(2.936605374e-4) : std::vector<KnownMinimum>{};
 }
 
-std::vector<KnownMinimum> linear_minimum(double value) { return value_only(value); }
+std::vector<KnownMinimum> linear_minimum(double value) {
+  return value_only(value);
+}
 
 std::vector<KnownMinimum> chebyquad_minimum(Index n) {
   if (n <= 7 || n == 9) return value_only(0);
@@ -273,41 +281,62 @@ std::vector<TestFunction> scalable_residual_functions() {
   const auto some = [](Index least, Index usual, Index most = 1000) { return Dimensions{least, most, usual}; };
   const auto groups_of = [](Index size, Index usual) { return Dimensions{size, Dimensions::any, usual, size}; };
   return {
-      problem(20, {"watson", "a polynomial solution of a differential equation", {smooth, ill_conditioned}}, some(2, 6, 31), watson, constant(0), everywhere(-2, 2), watson_minimum),
-      problem(21, {"rosenbrock-pairs", "curved valleys side by side", {smooth, valley, ill_conditioned}}, groups_of(2, 10), extended_rosenbrock,
-              [](Index n) { return repeated(n, {-1.2, 1}); }, everywhere(-2.048, 2.048), at_constant(1, 0)),
-      problem(22, {"powell-quadruples", "singular minima side by side", {smooth, plateau, valley}}, groups_of(4, 8), extended_powell,
-              [](Index n) { return repeated(n, {3, -1, 0, 1}); }, everywhere(-4, 5), at_constant(0, 0)),
-      problem(23, {"penalty-1", "a weak pull to one point against a sphere", {smooth, ill_conditioned}}, some(1, 4), penalty_1,
-              [](Index n) { return Vector::LinSpaced(n, 1, number(n)).eval(); }, everywhere(-5, 10), penalty_1_minimum),
-      problem(24, {"penalty-2", "exponentials against an ellipsoid", {smooth, ill_conditioned}}, some(2, 4), penalty_2, constant(0.5), everywhere(-5, 5), penalty_2_minimum),
-      problem(25, {"variably-dimensioned", "a bowl with one very stiff direction", {smooth, convex, unimodal, ill_conditioned}}, some(1, 10), variably_dimensioned, falling_start,
-              everywhere(-2, 4), at_constant(1, 0)),
-      problem(26, {"trigonometric", "sines and cosines of all variables", {smooth, multimodal}}, some(1, 10), trigonometric,
-              [](Index n) { return Vector::Constant(n, 1 / number(n)).eval(); }, everywhere(-1, 1), at_constant(0, 0)),
-      problem(27, {"brown-almost-linear", "linear but for a product", {smooth, multimodal, valley}}, some(1, 10, 100), brown_almost_linear, constant(0.5), everywhere(-2, 2),
-              at_constant(1, 0)),
-      problem(28, {"discrete-boundary", "a boundary value problem by differences", {smooth}}, some(1, 10), discrete_boundary, boundary_start, everywhere(-1, 1),
-              [](Index) { return value_only(0); }),
-      problem(29, {"discrete-integral", "an integral equation by sums", {smooth}}, some(1, 10, 300), discrete_integral, boundary_start, everywhere(-1, 1),
-              [](Index) { return value_only(0); }),
-      problem(30, {"broyden-tridiagonal", "quadratic equations between neighbours", {smooth, multimodal}}, some(1, 10), broyden_tridiagonal, constant(-1), everywhere(-2, 2),
-              [](Index) { return value_only(0); }),
-      problem(31, {"broyden-banded", "cubic equations between seven neighbours", {smooth, multimodal}}, some(1, 10), broyden_banded, constant(-1), everywhere(-2, 2),
-              [](Index) { return value_only(0); }),
-      problem(32, {"linear-full-rank", "a linear fit", {smooth, convex, unimodal}}, some(1, 10, 300), linear_full_rank, constant(1), everywhere(-5, 5),
-              [](Index n) { return linear_minimum(number(residual_count(n) - n)); }),
-      problem(33, {"linear-rank-1", "a linear fit that determines one direction only", {smooth, convex, ill_conditioned}}, some(1, 10, 300), linear_rank_1, constant(1), everywhere(-5, 5),
+      problem(20, {"watson", "a polynomial solution of a differential equation", {smooth, ill_conditioned}},
+              some(2, 6, 31), watson, constant(0), everywhere(-2, 2), watson_minimum),
+      problem(
+          21, {"rosenbrock-pairs", "curved valleys side by side", {smooth, valley, ill_conditioned}}, groups_of(2, 10),
+          extended_rosenbrock,
+          [](Index n) {
+            return repeated(n, {-1.2, 1});
+          },
+          everywhere(-2.048, 2.048), at_constant(1, 0)),
+      problem(
+          22, {"powell-quadruples", "singular minima side by side", {smooth, plateau, valley}}, groups_of(4, 8),
+          extended_powell,
+          [](Index n) {
+            return repeated(n, {3, -1, 0, 1});
+          },
+          everywhere(-4, 5), at_constant(0, 0)),
+      problem(
+          23, {"penalty-1", "a weak pull to one point against a sphere", {smooth, ill_conditioned}}, some(1, 4),
+          penalty_1, [](Index n) { return Vector::LinSpaced(n, 1, number(n)).eval(); }, everywhere(-5, 10),
+          penalty_1_minimum),
+      problem(24, {"penalty-2", "exponentials against an ellipsoid", {smooth, ill_conditioned}}, some(2, 4), penalty_2,
+              constant(0.5), everywhere(-5, 5), penalty_2_minimum),
+      problem(
+          25,
+          {"variably-dimensioned", "a bowl with one very stiff direction", {smooth, convex, unimodal, ill_conditioned}},
+          some(1, 10), variably_dimensioned, falling_start, everywhere(-2, 4), at_constant(1, 0)),
+      problem(
+          26, {"trigonometric", "sines and cosines of all variables", {smooth, multimodal}}, some(1, 10), trigonometric,
+          [](Index n) { return Vector::Constant(n, 1 / number(n)).eval(); }, everywhere(-1, 1), at_constant(0, 0)),
+      problem(27, {"brown-almost-linear", "linear but for a product", {smooth, multimodal, valley}}, some(1, 10, 100),
+              brown_almost_linear, constant(0.5), everywhere(-2, 2), at_constant(1, 0)),
+      problem(28, {"discrete-boundary", "a boundary value problem by differences", {smooth}}, some(1, 10),
+              discrete_boundary, boundary_start, everywhere(-1, 1), [](Index) { return value_only(0); }),
+      problem(29, {"discrete-integral", "an integral equation by sums", {smooth}}, some(1, 10, 300), discrete_integral,
+              boundary_start, everywhere(-1, 1), [](Index) { return value_only(0); }),
+      problem(30, {"broyden-tridiagonal", "quadratic equations between neighbours", {smooth, multimodal}}, some(1, 10),
+              broyden_tridiagonal, constant(-1), everywhere(-2, 2), [](Index) { return value_only(0); }),
+      problem(31, {"broyden-banded", "cubic equations between seven neighbours", {smooth, multimodal}}, some(1, 10),
+              broyden_banded, constant(-1), everywhere(-2, 2), [](Index) { return value_only(0); }),
+      problem(32, {"linear-full-rank", "a linear fit", {smooth, convex, unimodal}}, some(1, 10, 300), linear_full_rank,
+              constant(1), everywhere(-5, 5), [](Index n) { return linear_minimum(number(residual_count(n) - n)); }),
+      problem(33,
+              {"linear-rank-1", "a linear fit that determines one direction only", {smooth, convex, ill_conditioned}},
+              some(1, 10, 300), linear_rank_1, constant(1), everywhere(-5, 5),
               [](Index n) {
                 const double m = number(residual_count(n));
                 return linear_minimum(m * (m - 1) / (2 * (2 * m + 1)));
               }),
-      problem(34, {"linear-rank-1-zeros", "the same with columns and rows of zeros", {smooth, convex, ill_conditioned}}, some(3, 10, 300), linear_rank_1_zeros, constant(1), everywhere(-5, 5),
+      problem(34, {"linear-rank-1-zeros", "the same with columns and rows of zeros", {smooth, convex, ill_conditioned}},
+              some(3, 10, 300), linear_rank_1_zeros, constant(1), everywhere(-5, 5),
               [](Index n) {
                 const double m = number(residual_count(n));
                 return linear_minimum((m * m + 3 * m - 6) / (2 * (2 * m - 3)));
               }),
-      problem(35, {"chebyquad", "points for a quadrature of equal weights", {smooth, multimodal}}, some(1, 8, 50), chebyquad, chebyquad_start, everywhere(0, 1), chebyquad_minimum),
+      problem(35, {"chebyquad", "points for a quadrature of equal weights", {smooth, multimodal}}, some(1, 8, 50),
+              chebyquad, chebyquad_start, everywhere(0, 1), chebyquad_minimum),
   };
 }
 

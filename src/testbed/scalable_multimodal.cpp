@@ -10,7 +10,9 @@ namespace {
 using std::numbers::pi;
 
 /// Every combination of one of two coordinates; past `most` variables only the first.
-std::vector<KnownMinimum> one_global(Index n, double coordinate, double value) { return {{Vector::Constant(n, coordinate), value, true}}; }
+std::vector<KnownMinimum> one_global(Index n, double coordinate, double value) {
+  return {{Vector::Constant(n, coordinate), value, true}};
+}
 
 Expr weierstrass(const TracedPoint& x, const OptionValues& options) {
   constexpr double a = 0.5, b = 3;
@@ -42,7 +44,8 @@ Expr katsuura(const TracedPoint& x, const OptionValues& options) {
 /// Two quadratic funnels under one ripple; the deeper one is the narrower (Lunacek, Whitley and Sutton, 2008).
 Expr double_funnel(const TracedPoint& x, const OptionValues&) {
   const auto n = static_cast<double>(x.size());
-  const double near = 2.5, depth = 1, s = 1 - 1 / (2 * std::sqrt(n + 20) - 8.2), far = -std::sqrt((near * near - depth) / s);
+  const double near = 2.5, depth = 1, s = 1 - 1 / (2 * std::sqrt(n + 20) - 8.2),
+               far = -std::sqrt((near * near - depth) / s);
   Expr first, second, ripple;
   for (Index i = 0; i < x.size(); ++i) {
     first += pow(x[i] - near, 2);
@@ -54,8 +57,9 @@ Expr double_funnel(const TracedPoint& x, const OptionValues&) {
 
 std::vector<KnownMinimum> michalewicz_minima(Index n) {
   // Separable: the minimum of each term, found to the last digits.
-  constexpr double coordinates[] = {2.2029055201726, 1.5707963267949, 1.2849915705683, 1.9230584698663, 1.7204697735034,
-                                    1.5707963267949, 1.4544139688884, 1.7560865194788, 1.6557174164228, 1.5707963267949};
+  constexpr double coordinates[] = {2.2029055201726, 1.5707963267949, 1.2849915705683, 1.9230584698663,
+                                    1.7204697735034, 1.5707963267949, 1.4544139688884, 1.7560865194788,
+                                    1.6557174164228, 1.5707963267949};
   constexpr double values[] = {0.8013034100985, 1.0000000000000, 0.9590912698975, 0.9384624184720, 0.9888010806100,
                                1.0000000000000, 0.9932271353558, 0.9828720362481, 0.9963943649250, 1.0000000000000};
   Vector point(n);
@@ -113,7 +117,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = [](Index n) { return one_global(n, 420.968746359982, 0); }},
       {.name = "levy",
        .title = "waves along a quarter-scaled bowl",
-       .formula = "sin(pi*(1 + (x[1] - 1)/4))^2 + sum(i = 1..n-1, ((x[i] - 1)/4)^2*(1 + 10*sin(pi*(1 + (x[i] - 1)/4) + 1)^2)) + "
+       .formula = "sin(pi*(1 + (x[1] - 1)/4))^2 + sum(i = 1..n-1, ((x[i] - 1)/4)^2*(1 + 10*sin(pi*(1 + (x[i] - 1)/4) + "
+                  "1)^2)) + "
                   "((x[n] - 1)/4)^2*(1 + sin(2*pi*(1 + (x[n] - 1)/4))^2)",
        .source = "Levy and Montalvo, 1985; Laguna and Martí, 2005",
        .traits = {smooth, multimodal},
@@ -153,7 +158,10 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .dimensions = {1, 30, 2},
        .region = everywhere(0, 10),
        .region_is_bounds = true,
-       .minima = [](Index n) { return one_global(n, 7.91705268466621, -std::pow(2.80813118000707, static_cast<double>(n))); }},
+       .minima =
+           [](Index n) {
+             return one_global(n, 7.91705268466621, -std::pow(2.80813118000707, static_cast<double>(n)));
+           }},
       {.name = "salomon",
        .title = "rings like ripples in a pond",
        .formula = "1 - cos(2*pi*sqrt(sum(i = 1..n, x[i]^2))) + 0.1*sqrt(sum(i = 1..n, x[i]^2))",
@@ -164,7 +172,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(0, 0)},
       {.name = "weierstrass",
        .title = "continuous, and rough at every scale",
-       .formula = "sum(i = 1..n, sum(k = 0..20, 0.5^k*cos(2*pi*3^k*(x[i] + 0.5)))) - n*sum(k = 0..20, 0.5^k*cos(pi*3^k))",
+       .formula =
+           "sum(i = 1..n, sum(k = 0..20, 0.5^k*cos(2*pi*3^k*(x[i] + 0.5)))) - n*sum(k = 0..20, 0.5^k*cos(pi*3^k))",
        .source = "Weierstrass, 1872; Suganthan et al., 2005, function 11",
        .traits = {separable, multimodal, non_differentiable},
        .dimensions = {1, 1000, 2},
@@ -174,7 +183,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(0, 0)},
       {.name = "katsuura",
        .title = "rough in every variable, with a product over all",
-       .formula = "10/n^2*product(i = 1..n, 1 + i*sum(k = 1..32, abs(2^k*x[i] - round(2^k*x[i]))/2^k))^(10/n^1.2) - 10/n^2",
+       .formula =
+           "10/n^2*product(i = 1..n, 1 + i*sum(k = 1..32, abs(2^k*x[i] - round(2^k*x[i]))/2^k))^(10/n^1.2) - 10/n^2",
        .source = "Katsuura, 1991; Hansen, Finck, Ros and Auger, 2009, function 23",
        .traits = {multimodal, non_differentiable},
        .dimensions = {1, 100, 2},
@@ -184,7 +194,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(0, 0)},
       {.name = "double-funnel",
        .title = "two funnels under ripples: the wider one misleads",
-       .formula = "min(sum(i = 1..n, (x[i] - m1)^2), n + s*sum(i = 1..n, (x[i] - m2)^2)) + 10*sum(i = 1..n, 1 - cos(2*pi*(x[i] - m1)))",
+       .formula = "min(sum(i = 1..n, (x[i] - m1)^2), n + s*sum(i = 1..n, (x[i] - m2)^2)) + 10*sum(i = 1..n, 1 - "
+                  "cos(2*pi*(x[i] - m1)))",
        .source = "Lunacek, Whitley and Sutton, 2008",
        .traits = {multimodal, deceptive, non_differentiable},
        .dimensions = {2, 1000, 2},
@@ -193,7 +204,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(2.5, 0)},
       {.name = "whitley",
        .title = "the curved valley in every pair, with ripples",
-       .formula = "sum(i = 1..n, sum(j = 1..n, (100*(x[i]^2 - x[j])^2 + (1 - x[j])^2)^2/4000 - cos(100*(x[i]^2 - x[j])^2 + (1 - x[j])^2) + 1))",
+       .formula = "sum(i = 1..n, sum(j = 1..n, (100*(x[i]^2 - x[j])^2 + (1 - x[j])^2)^2/4000 - cos(100*(x[i]^2 - "
+                  "x[j])^2 + (1 - x[j])^2) + 1))",
        .source = "Whitley, Mathias, Rana and Dzubera, 1996",
        .traits = {smooth, multimodal, valley},
        .dimensions = {1, 300, 2},
@@ -201,7 +213,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(1, 0)},
       {.name = "griewank-valley",
        .title = "ripples along the curved valley, neighbour by neighbour",
-       .formula = "sum(i = 1..n-1, (100*(x[i]^2 - x[i+1])^2 + (1 - x[i])^2)/4000 - cos(100*(x[i]^2 - x[i+1])^2 + (1 - x[i])^2) + 1)",
+       .formula = "sum(i = 1..n-1, (100*(x[i]^2 - x[i+1])^2 + (1 - x[i])^2)/4000 - cos(100*(x[i]^2 - x[i+1])^2 + (1 - "
+                  "x[i])^2) + 1)",
        .source = "Hansen, Finck, Ros and Auger, 2009, function 19, without its transforms",
        .traits = {smooth, multimodal, valley},
        .dimensions = Dimensions::from(2),
@@ -216,7 +229,10 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .dimensions = Dimensions::exactly(2),
        .region = everywhere(-512, 512),
        .region_is_bounds = true,
-       .minima = [](Index) { return std::vector<KnownMinimum>{{Coordinates{-488.632577, 512}, -511.7328819, true}}; }},
+       .minima =
+           [](Index) {
+             return std::vector<KnownMinimum>{{Coordinates{-488.632577, 512}, -511.7328819, true}};
+           }},
       {.name = "schaffer-chain",
        .title = "rings around the origin in every pair of neighbours",
        .formula = "sum(i = 1..n-1, 0.5 + (sin(sqrt(x[i]^2 + x[i+1]^2))^2 - 0.5)/(1 + 0.001*(x[i]^2 + x[i+1]^2))^2)",
@@ -243,7 +259,8 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = qing_minimum},
       {.name = "pathological",
        .title = "waves across the line where neighbours are alike",
-       .formula = "sum(i = 1..n-1, 0.5 + (sin(sqrt(100*x[i]^2 + x[i+1]^2))^2 - 0.5)/(1 + 0.001*(x[i]^2 - 2*x[i]*x[i+1] + x[i+1]^2)^2))",
+       .formula = "sum(i = 1..n-1, 0.5 + (sin(sqrt(100*x[i]^2 + x[i+1]^2))^2 - 0.5)/(1 + 0.001*(x[i]^2 - 2*x[i]*x[i+1] "
+                  "+ x[i+1]^2)^2))",
        .source = "Rahnamayan, Tizhoosh and Salama, 2007",
        .traits = {multimodal},
        .dimensions = Dimensions::from(2),
@@ -275,8 +292,9 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .minima = at_constant(0, 0)},
       {.name = "pinter",
        .title = "neighbours in a ring, under waves",
-       .formula = "sum(i = 1..n, i*x[i]^2 + 20*i*sin(if(i == 1, x[n], x[i-1])*sin(x[i]) + sin(if(i == n, x[1], x[i+1])))^2 + "
-                  "i*log10(1 + i*(if(i == 1, x[n], x[i-1])^2 - 2*x[i] + 3*if(i == n, x[1], x[i+1]) - cos(x[i]) + 1)^2))",
+       .formula =
+           "sum(i = 1..n, i*x[i]^2 + 20*i*sin(if(i == 1, x[n], x[i-1])*sin(x[i]) + sin(if(i == n, x[1], x[i+1])))^2 + "
+           "i*log10(1 + i*(if(i == 1, x[n], x[i-1])^2 - 2*x[i] + 3*if(i == n, x[1], x[i+1]) - cos(x[i]) + 1)^2))",
        .source = "Pintér, 1996",
        .traits = {smooth, multimodal},
        .dimensions = Dimensions::from(2),

@@ -9,7 +9,7 @@ namespace tanzen::testbed {
 namespace {
 
 constexpr double shekel_centers[10][4] = {{4, 4, 4, 4}, {1, 1, 1, 1}, {8, 8, 8, 8}, {6, 6, 6, 6}, {3, 7, 3, 7},
-                                         {2, 9, 2, 9}, {5, 5, 3, 3}, {8, 1, 8, 1}, {6, 2, 6, 2}, {7, 3.6, 7, 3.6}};
+                                          {2, 9, 2, 9}, {5, 5, 3, 3}, {8, 1, 8, 1}, {6, 2, 6, 2}, {7, 3.6, 7, 3.6}};
 constexpr double shekel_widths[10] = {0.1, 0.2, 0.2, 0.4, 0.4, 0.6, 0.3, 0.7, 0.5, 0.5};
 
 Expr shekel(const TracedPoint& x, int terms) {
@@ -24,8 +24,10 @@ Expr shekel(const TracedPoint& x, int terms) {
 
 constexpr double hartmann_heights[4] = {1, 1.2, 3, 3.2};
 constexpr double hartmann3_scales[4][3] = {{3, 10, 30}, {0.1, 10, 35}, {3, 10, 30}, {0.1, 10, 35}};
-constexpr double hartmann3_centers[4][3] = {{0.3689, 0.1170, 0.2673}, {0.4699, 0.4387, 0.7470}, {0.1091, 0.8732, 0.5547}, {0.03815, 0.5743, 0.8828}};
-constexpr double hartmann6_scales[4][6] = {{10, 3, 17, 3.5, 1.7, 8}, {0.05, 10, 17, 0.1, 8, 14}, {3, 3.5, 1.7, 10, 17, 8}, {17, 8, 0.05, 10, 0.1, 14}};
+constexpr double hartmann3_centers[4][3] = {
+    {0.3689, 0.1170, 0.2673}, {0.4699, 0.4387, 0.7470}, {0.1091, 0.8732, 0.5547}, {0.03815, 0.5743, 0.8828}};
+constexpr double hartmann6_scales[4][6] = {
+    {10, 3, 17, 3.5, 1.7, 8}, {0.05, 10, 17, 0.1, 8, 14}, {3, 3.5, 1.7, 10, 17, 8}, {17, 8, 0.05, 10, 0.1, 14}};
 constexpr double hartmann6_centers[4][6] = {{0.1312, 0.1696, 0.5569, 0.0124, 0.8283, 0.5886},
                                             {0.2329, 0.4135, 0.8307, 0.3736, 0.1004, 0.9991},
                                             {0.2348, 0.1451, 0.3522, 0.2883, 0.3047, 0.6650},
@@ -105,7 +107,8 @@ std::vector<TestFunction> tabled_functions() {
        .source = dixon,
        .traits = {smooth, multimodal},
        .dimensions = Dimensions::exactly(3),
-       .value = [](const TracedPoint& x, const OptionValues&) { return hartmann(x, hartmann3_scales, hartmann3_centers); },
+       .value = [](const TracedPoint& x,
+                   const OptionValues&) { return hartmann(x, hartmann3_scales, hartmann3_centers); },
        .region = everywhere(0, 1),
        .minima = once({0.11461433858966708, 0.55564884997185882, 0.85254695352086673}, -3.8627821478207558)},
       {.name = "hartmann-6",
@@ -114,9 +117,12 @@ std::vector<TestFunction> tabled_functions() {
        .source = dixon,
        .traits = {smooth, multimodal},
        .dimensions = Dimensions::exactly(6),
-       .value = [](const TracedPoint& x, const OptionValues&) { return hartmann(x, hartmann6_scales, hartmann6_centers); },
+       .value = [](const TracedPoint& x,
+                   const OptionValues&) { return hartmann(x, hartmann6_scales, hartmann6_centers); },
        .region = everywhere(0, 1),
-       .minima = once({0.20168951100670543, 0.15001069182345797, 0.47687397422189698, 0.27533243049405609, 0.31165161660011326, 0.65730053406562039}, -3.3223680114155152)},
+       .minima = once({0.20168951100670543, 0.15001069182345797, 0.47687397422189698, 0.27533243049405609,
+                       0.31165161660011326, 0.65730053406562039},
+                      -3.3223680114155152)},
       {.name = "langermann",
        .title = "five clusters of rings that overlap",
        .formula = "-sum over 5 centres of height*exp(-distance^2/pi)*cos(pi*distance^2)",
@@ -143,7 +149,10 @@ std::vector<TestFunction> tabled_functions() {
        .dimensions = Dimensions::exactly(10),
        .region = everywhere(2.001, 9.999),
        .region_is_bounds = true,
-       .minima = [](Index n) { return std::vector<KnownMinimum>{{Vector::Constant(n, 9.350265833), -45.77846970745, true}}; }},
+       .minima =
+           [](Index n) {
+             return std::vector<KnownMinimum>{{Vector::Constant(n, 9.350265833), -45.77846970745, true}};
+           }},
       {.name = "gear-train",
        .title = "four real-valued gear sizes for one ratio: a surface of minima",
        .formula = "(1/6.931 - x1*x2/(x3*x4))^2",
@@ -151,14 +160,21 @@ std::vector<TestFunction> tabled_functions() {
        .traits = {smooth, valley, plateau},
        .dimensions = Dimensions::exactly(4),
        .region = everywhere(12, 60),
-       .minima = [](Index) { return std::vector<KnownMinimum>{{Vector{{20, 20, 50, 400 * 6.931 / 50}}, 0, true}}; }},
+       .minima =
+           [](Index) {
+             return std::vector<KnownMinimum>{{Vector{{20, 20, 50, 400 * 6.931 / 50}}, 0, true}};
+           }},
       {.name = "kiln-shelves",
        .title = "three shelves in a kiln, each too near to its neighbours or the walls",
-       .formula = "0.5/x1 + 0.4/(x2 - x1) + 0.4/(x3 - x2) + 0.5/(3 - x3) + 0.2*cos(4*x1) + 0.2*cos(4*x2) + 0.2*cos(4*x3)",
+       .formula =
+           "0.5/x1 + 0.4/(x2 - x1) + 0.4/(x3 - x2) + 0.5/(3 - x3) + 0.2*cos(4*x1) + 0.2*cos(4*x2) + 0.2*cos(4*x3)",
        .source = "made up for this testbed",
        .traits = {smooth, multimodal},
        .dimensions = Dimensions::exactly(3),
-       .region = [](Index) { return Box{Vector{{0.1, 1.1, 2.1}}, Vector{{0.9, 1.9, 2.9}}}; },
+       .region =
+           [](Index) {
+             return Box{Vector{{0.1, 1.1, 2.1}}, Vector{{0.9, 1.9, 2.9}}};
+           },
        .region_is_bounds = true,
        .minima = once({0.72155198344015725, 1.308151629398761, 2.2323688007178268}, 2.188935587444055)},
   };

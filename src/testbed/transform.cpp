@@ -21,7 +21,9 @@ Expr oscillated(const Expr& y) {
 }
 
 /// T_asy: powers above one on the positive side, more so for later coordinates.
-Expr stretched(const Expr& y, double strength) { return choose(y > 0, pow(y, 1 + strength * sqrt(y)), y); }
+Expr stretched(const Expr& y, double strength) {
+  return choose(y > 0, pow(y, 1 + strength * sqrt(y)), y);
+}
 
 /// The number that a rising function takes to `wanted`, by doubling and halving to the last bit.
 template <class Function>
@@ -54,12 +56,21 @@ Matrix random_rotation(Index n, std::uint64_t seed) {
 const std::vector<Option>& Transform::options() {
   static const std::vector<Option> list = {
       {.name = "shift", .usual = 0, .meaning = "moves the function and its region by so much in every coordinate"},
-      {.name = "rotate", .usual = 0, .least = 0, .meaning = "a seed of a random rotation about the region's centre; 0 is none"},
-      {.name = "scaling", .usual = 1, .least = 1, .meaning = "squared ratio by which the coordinates are stretched, evenly in the logarithm"},
+      {.name = "rotate",
+       .usual = 0,
+       .least = 0,
+       .meaning = "a seed of a random rotation about the region's centre; 0 is none"},
+      {.name = "scaling",
+       .usual = 1,
+       .least = 1,
+       .meaning = "squared ratio by which the coordinates are stretched, evenly in the logarithm"},
       {.name = "oscillate", .usual = 0, .least = 0, .meaning = "1: ripples along each coordinate"},
       {.name = "asymmetry", .usual = 0, .least = 0, .meaning = "strength of the powers on the positive side"},
       {.name = "bias", .usual = 0, .meaning = "added to every value"},
-      {.name = "instance", .usual = 0, .least = 0, .meaning = "a seed that places the minimum and rotates; 0 is as defined"},
+      {.name = "instance",
+       .usual = 0,
+       .least = 0,
+       .meaning = "a seed that places the minimum and rotates; 0 is as defined"},
   };
   return list;
 }
@@ -74,7 +85,9 @@ Transform::Transform(const TestFunction& function, const OptionValues& options, 
   bias_ = options.at("bias");
   const bool moves_within = rotation_seed != 0 || instance != 0 || oscillating_ || asymmetry_ != 0 || scaling_ != 1;
   if (function.region_is_bounds && moves_within) {
-    throw InputError(fmt::format("{} has its minimum within its bounds only: it can be shifted and biased, not rotated or distorted", function.name));
+    throw InputError(
+        fmt::format("{} has its minimum within its bounds only: it can be shifted and biased, not rotated or distorted",
+                    function.name));
   }
   if ((rotation_seed != 0 || instance != 0) && n > most_rotated) {
     throw InputError(fmt::format("a rotation takes {} squared numbers; it exists up to {} variables", n, most_rotated));
@@ -131,7 +144,8 @@ Vector Transform::carry(const Vector& point) const {
     const double part = n_ > 1 ? static_cast<double>(i) / static_cast<double>(n_ - 1) : 0;
     y[i] /= std::pow(scaling_, 0.5 * part);
     // The same functions as above: of constants they are numbers.
-    if (asymmetry_ != 0) y[i] = inverse([&](double v) { return stretched(Expr(v), asymmetry_ * part).constant(); }, y[i]);
+    if (asymmetry_ != 0)
+      y[i] = inverse([&](double v) { return stretched(Expr(v), asymmetry_ * part).constant(); }, y[i]);
     if (oscillating_) y[i] = inverse([](double v) { return oscillated(Expr(v)).constant(); }, y[i]);
   }
   if (rotation_) y = rotation_->transpose() * y;

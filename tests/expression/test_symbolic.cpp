@@ -15,7 +15,9 @@ namespace {
 
 const FormulaScope two_variables{.variables = {{"x", {}}, {"y", {}}}};
 
-Expression read(const std::string& text) { return Formula::parse(text).expression(two_variables); }
+Expression read(const std::string& text) {
+  return Formula::parse(text).expression(two_variables);
+}
 
 double value_at(const Expression& expression, double x, double y) {
   const Tape tape(expression);
@@ -40,16 +42,27 @@ std::string random_formula(int depth) {
   }
 }
 
-bool same_bits(double a, double b) { return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b) || (std::isnan(a) && std::isnan(b)); }
+bool same_bits(double a, double b) {
+  return std::bit_cast<std::uint64_t>(a) == std::bit_cast<std::uint64_t>(b) || (std::isnan(a) && std::isnan(b));
+}
 
 } // namespace
 
 TEST_SUITE("expressions as text") {
   TEST_CASE("a formula is written with as few parentheses as it needs") {
     const std::pair<const char*, const char*> pairs[] = {
-        {"((x) + (y*2))", "x + y*2"},     {"(x + y)*2", "(x + y)*2"},       {"x - (y - 2)", "x - (y - 2)"},   {"x/(y*2)", "x/(y*2)"},
-        {"-(x^2)", "-(x^2)"},             {"(-x)^2", "(-x)^2"},             {"(x^y)^2", "(x^y)^2"},           {"x^(y^2)", "x^(y^2)"},
-        {"2^-x", "2^-x"},                 {"atan2(x, y + 1)", "atan2(x, y + 1)"}, {"if(x < y, x, y)", "if(x < y, x, y)"}, {"max(x, y, 3)", "max(max(x, y), 3)"},
+        {"((x) + (y*2))", "x + y*2"},
+        {"(x + y)*2", "(x + y)*2"},
+        {"x - (y - 2)", "x - (y - 2)"},
+        {"x/(y*2)", "x/(y*2)"},
+        {"-(x^2)", "-(x^2)"},
+        {"(-x)^2", "(-x)^2"},
+        {"(x^y)^2", "(x^y)^2"},
+        {"x^(y^2)", "x^(y^2)"},
+        {"2^-x", "2^-x"},
+        {"atan2(x, y + 1)", "atan2(x, y + 1)"},
+        {"if(x < y, x, y)", "if(x < y, x, y)"},
+        {"max(x, y, 3)", "max(max(x, y), 3)"},
     };
     for (const auto& [typed, written] : pairs) {
       const std::string text = to_formula(read(typed));
@@ -92,9 +105,34 @@ TEST_SUITE("symbolic derivatives") {
   }
 
   TEST_CASE("a derivative has the tape's values, for every operation") {
-    for (const char* text : {"x*y", "x/y", "x^y", "x^3", "exp(x*y)", "log(x + y)", "log2(x)", "log10(x*y)", "sqrt(x)", "cbrt(x*y)", "sin(x*y)", "cos(x)", "tan(x)",
-                             "asin(x/2)", "acos(x/2)", "atan(x*y)", "sinh(x)", "cosh(x*y)", "tanh(x)", "atan2(x, y)", "hypot(x, y)", "abs(x - y)", "min(x, y)", "max(x*y, y)",
-                             "if(x < y, x^2, y*x)", "-x*y", "(x - y)^2/(x + y)", "floor(x) + sign(y)*x"}) {
+    for (const char* text : {"x*y",
+                             "x/y",
+                             "x^y",
+                             "x^3",
+                             "exp(x*y)",
+                             "log(x + y)",
+                             "log2(x)",
+                             "log10(x*y)",
+                             "sqrt(x)",
+                             "cbrt(x*y)",
+                             "sin(x*y)",
+                             "cos(x)",
+                             "tan(x)",
+                             "asin(x/2)",
+                             "acos(x/2)",
+                             "atan(x*y)",
+                             "sinh(x)",
+                             "cosh(x*y)",
+                             "tanh(x)",
+                             "atan2(x, y)",
+                             "hypot(x, y)",
+                             "abs(x - y)",
+                             "min(x, y)",
+                             "max(x*y, y)",
+                             "if(x < y, x^2, y*x)",
+                             "-x*y",
+                             "(x - y)^2/(x + y)",
+                             "floor(x) + sign(y)*x"}) {
       CAPTURE(text);
       const Expression expression = read(text);
       const Tape tape(expression);

@@ -29,9 +29,11 @@ struct DerivativeCheck {
 /// A gradient that somebody wrote by hand.
 using SuppliedGradient = std::function<Vector(const Vector&)>;
 
-/// Compares it with the exact gradient, or where the problem has none with central differences extrapolated to the limit
-/// (Ridders, 1982), at the start and at random points of the region. Cost: `points` gradients, or some 40 n values each.
-[[nodiscard]] DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& supplied, int points = 10, std::uint64_t seed = 1);
+/// Compares it with the exact gradient, or where the problem has none with central differences extrapolated to the
+/// limit (Ridders, 1982), at the start and at random points of the region. Cost: `points` gradients, or some 40 n
+/// values each.
+[[nodiscard]] DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& supplied, int points = 10,
+                                             std::uint64_t seed = 1);
 
 /// One partial derivative by differences extrapolated to the limit, with its error by its own account.
 struct ExtrapolatedSlope {

@@ -10,8 +10,8 @@ enum class NoiseKind { gaussian, uniform, cauchy };
 
 struct Noise {
   NoiseKind kind = NoiseKind::gaussian;
-  double level = 0;       ///< standard deviation, half width, or scale
-  bool relative = false;  ///< multiplies the value by 1 + noise instead of adding it
+  double level = 0;      ///< standard deviation, half width, or scale
+  bool relative = false; ///< multiplies the value by 1 + noise instead of adding it
   std::uint64_t seed = 1;
 };
 

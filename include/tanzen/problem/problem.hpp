@@ -35,6 +35,7 @@ enum class ConstraintKind { equality, at_most_zero };
 /// A limit besides the bounds. No method of this version handles one; they are kept and shown.
 struct Constraint {
   std::string name;
+  std::string text; ///< as it was written; empty where it was not
   ConstraintKind kind = ConstraintKind::at_most_zero;
   FunctionPointer function;
 };
@@ -78,6 +79,11 @@ class Problem {
   /// Hard limits; infinite where there is none.
   [[nodiscard]] Problem bounds(const Coordinates& lower, const Coordinates& upper) const;
   [[nodiscard]] Problem start(const Coordinates& point) const;
+  /// With one more objective, for problems with several.
+  [[nodiscard]] Problem with_objective(FunctionPointer objective) const;
+  [[nodiscard]] Problem with_constraint(Constraint constraint) const;
+  /// What `formula` shows.
+  [[nodiscard]] Problem defined_by(std::string text) const;
   /// With noise on the values of its objective, and no derivatives.
   [[nodiscard]] Problem noisy(const Noise& noise) const;
   [[nodiscard]] Problem minimized() const;

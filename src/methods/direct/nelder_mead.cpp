@@ -22,7 +22,7 @@ struct Coefficients {
 /// The vertices, best first, and where trial points come from.
 class Simplex {
  public:
-  Simplex(Evaluator& evaluate, const Start& start, double edge, const Coefficients& coefficients)
+  Simplex(Evaluator& evaluate, const Start& start, const Vector& edges, const Coefficients& coefficients)
       : evaluate_(evaluate), coefficients_(coefficients), n_(start.point.size()), points_(n_, n_ + 1), values_(n_ + 1),
         order_(static_cast<std::size_t>(n_) + 1), centroid_(n_), trial_(n_), other_(n_) {
     points_.colwise() = start.point;
@@ -30,6 +30,7 @@ class Simplex {
     for (Index j = 0; j < n_; ++j) {
       const double upper = evaluate.bounds().upper()[j], lower = evaluate.bounds().lower()[j];
       double& coordinate = points_(j, j + 1);
+      const double edge = edges[j];
       const bool upwards = coordinate + edge <= upper || upper - coordinate >= coordinate - lower;
       coordinate = upwards ? std::min(coordinate + edge, upper) : std::max(coordinate - edge, lower);
       trial_ = points_.col(j + 1);
@@ -120,9 +121,10 @@ class Simplex {
   Vector centroid_, trial_, other_, best_;
 };
 
-/// A tenth of the region's mean width, but no less than what moves the start's own scale.
-double default_edge(const Start& start) {
-  return 0.1 * start.region.width().mean();
+/// The size given, or a tenth of the region along each variable, which may differ much in their units.
+Vector first_edges(const std::optional<double>& size, const Start& start) {
+  if (size) return Vector::Constant(start.point.size(), *size);
+  return 0.1 * start.region.width();
 }
 
 } // namespace
@@ -140,7 +142,10 @@ MethodCard NelderMead::card() {
 }
 
 void NelderMead::settings(Settings& list) {
-  list.add("size", size).positive().unset_means("a tenth of the region").means("edge of the first simplex");
+  list.add("size", size)
+      .positive()
+      .unset_means("a tenth of the region along each variable")
+      .means("edge of the first simplex");
   list.add("adaptive", adaptive).means("coefficients that adapt to the dimension");
   list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to 1 + |x|");
 }
@@ -148,7 +153,7 @@ void NelderMead::settings(Settings& list) {
 Search NelderMead::search(Evaluator& evaluate, Start start) const {
   const auto n = static_cast<double>(start.point.size());
   const Coefficients coefficients = adaptive ? Coefficients::of_dimension(n) : Coefficients{};
-  Simplex simplex(evaluate, start, size.value_or(default_edge(start)), coefficients);
+  Simplex simplex(evaluate, start, first_edges(size, start), coefficients);
   for (;;) {
     simplex.improve();
     const double width = simplex.size();

@@ -1,0 +1,54 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+
+#include <map>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace tanzen {
+
+/// One entry of a definition's variables: a number, or a vector of `count` that is used as x[1] to x[count].
+struct VariableDefinition {
+  std::string name;
+  std::optional<Index> count = {};
+  std::vector<double> start = {}; ///< one number for all elements, or one for each; empty where there is none
+  std::optional<double> lower = {};
+  std::optional<double> upper = {};
+  std::string unit = {};
+};
+
+/// A name with a text: a term or a constraint, in the order written.
+struct NamedFormula {
+  std::string name;
+  std::string text;
+};
+
+/// Data and the formula whose squares are summed over its rows; bare names in it are columns.
+struct FitDefinition {
+  std::string data; ///< the name of the table, as written
+  std::string residual;
+  std::vector<std::string> columns = {};
+  std::vector<std::vector<double>> rows = {};
+};
+
+/// A problem as text: what a problem file says, and what it is written back from.
+struct ProblemDefinition {
+  std::string name = "unnamed";
+  std::string title = {};
+  Sense sense = Sense::minimize;
+  std::vector<std::string> objectives = {}; ///< empty only for a fit
+  std::vector<VariableDefinition> variables = {};
+  std::map<std::string, double> parameters = {};
+  std::vector<NamedFormula> terms = {};
+  std::vector<NamedFormula> constraints = {};
+  std::vector<KnownMinimum> minima = {};
+  std::optional<FitDefinition> fit = {};
+};
+
+/// Builds the problem. Throws InputError or TextError that names the part that is wrong.
+[[nodiscard]] Problem build_problem(const ProblemDefinition& definition);
+
+} // namespace tanzen

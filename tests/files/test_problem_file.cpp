@@ -1,0 +1,182 @@
+#include "tanzen/base/errors.hpp"
+#include "tanzen/files/problem_file.hpp"
+#include "tanzen/files/write_file.hpp"
+#include "tanzen/methods/catalogue.hpp"
+#include "tanzen/search/run.hpp"
+
+#include "support/program.hpp"
+
+#include <doctest/doctest.h>
+
+#include <cmath>
+
+using namespace tanzen;
+using testing::TemporaryFolder;
+
+namespace {
+
+constexpr const char* chamber = R"TOML(
+[problem]
+name = "kiln-chamber"
+title = "Kiln chamber that loses the least heat"
+minimize = "wall_loss + door_loss"
+
+[variables]
+width  = { start = 1.0, lower = 0.3, upper = 2.5, unit = "m" }
+depth  = { start = 1.0, lower = 0.3, upper = 2.5, unit = "m" }
+height = { start = 1.0, lower = 0.3, upper = 2.0, unit = "m" }
+
+[parameters]
+u_wall = 0.9
+u_door = 2.4
+
+[terms]
+wall_loss = "u_wall * (2*width*height + 2*depth*height + 2*width*depth)"
+door_loss = "u_door * width * height"
+
+[constraints]
+capacity = "width*depth*height >= 0.75"
+shelf    = "width = 1.2*depth"
+)TOML";
+
+std::string message_of(const std::string& text) {
+  try {
+    (void)build_problem(definition_from_toml(text));
+  } catch (const InputError& error) {
+    return error.what();
+  }
+  return "accepted";
+}
+
+} // namespace
+
+TEST_SUITE("problem files") {
+  TEST_CASE("the documented file is a problem with terms, units, bounds and constraints") {
+    const Problem problem = build_problem(definition_from_toml(chamber));
+    CHECK(problem.name() == "kiln-chamber");
+    CHECK(problem.variable_names() == std::vector<std::string>{"width", "depth", "height"});
+    CHECK(problem.variables()[0].unit == "m");
+    CHECK(problem.value({1, 1, 1}) == doctest::Approx(0.9 * 6 + 2.4));
+    CHECK(problem.bounds().upper() == Vector{{2.5, 2.5, 2}});
+    CHECK(*problem.start() == Vector{{1, 1, 1}});
+    REQUIRE(problem.constraints().size() == 2);
+    CHECK(problem.constraints()[0].kind == ConstraintKind::at_most_zero);
+    CHECK(problem.constraints()[0].function->worker()->value(Vector{{1, 1, 1}}) ==
+          doctest::Approx(-0.25)); // satisfied below zero
+    CHECK(problem.constraints()[1].kind == ConstraintKind::equality);
+    CHECK(problem.constraints()[1].text == "width = 1.2*depth");
+    CHECK_THROWS_WITH_AS((void)run(problem, method("nelder-mead")),
+                         doctest::Contains("nelder-mead cannot handle constraints, and kiln-chamber has them"),
+                         ProblemError);
+  }
+
+  TEST_CASE("a definition written back reads back to itself") {
+    ProblemDefinition definition = definition_from_toml(chamber);
+    definition.title = "quotes \" and \\ and \t tabs";
+    definition.minima.push_back({Vector{{1, 2, 3}}, -1.5, false});
+    const std::string text = definition_to_toml(definition);
+    const ProblemDefinition again = definition_from_toml(text);
+    CHECK(definition_to_toml(again) == text);
+    CHECK(again.title == definition.title);
+    CHECK(again.terms[1].text == definition.terms[1].text);
+    CHECK(again.minima[0].point == definition.minima[0].point);
+    CHECK_FALSE(again.minima[0].global);
+    CHECK(build_problem(again).value({1.1, 1.2, 1.3}) == build_problem(definition).value({1.1, 1.2, 1.3}));
+  }
+
+  TEST_CASE("a vector is one entry, used by its elements") {
+    const Problem problem = build_problem(definition_from_toml(R"TOML(
+[problem]
+maximize = "-sum(i = 1..n, (x[i] - i)^2)"
+[variables]
+x = { count = 4, start = [1, 1, 1, 1], lower = 0, upper = 9 }
+)TOML"));
+    CHECK(problem.dimension() == 4);
+    CHECK(problem.sense() == Sense::maximize);
+    CHECK(problem.value({1, 2, 3, 4}) == 0);
+    CHECK(problem.variable_names()[3] == "x4");
+    const Problem several =
+        build_problem(definition_from_toml("[problem]\nobjectives = [\"x\", \"y\"]\n[variables]\nx = {}\ny = {}\n"));
+    CHECK(several.objectives().size() == 2);
+    CHECK_THROWS_WITH_AS((void)run(several, method("nelder-mead")),
+                         doctest::Contains("cannot handle several objectives"), ProblemError);
+  }
+
+  TEST_CASE("a fit sums the squares of its residual over the rows of its table") {
+    const TemporaryFolder folder;
+    write_file(folder / "line.csv", "# made up\nt,y\n0,1\n1,3\n2,5\n");
+    write_file(folder / "line.toml", "[problem]\nname = \"line\"\n[variables]\na = { start = 0 }\nb = { start = 0 "
+                                     "}\n[fit]\ndata = \"line.csv\"\nresidual = \"a + b*t - y\"\n");
+    const Problem problem = build_problem(read_definition(folder / "line.toml"));
+    CHECK(problem.value({0, 0}) == 35);
+    CHECK(problem.value({1, 2}) == 0);
+    CHECK(problem.residuals()->outputs() == 3);
+    CHECK(run(problem, method("nelder-mead")).value < 1e-15);
+  }
+
+  TEST_CASE("every wrong file says what is wrong and where") {
+    const std::string head = "[problem]\nminimize = \"x^2\"\n[variables]\n";
+    CHECK(message_of("") == "the problem file is empty");
+    CHECK(message_of("[problem\n").starts_with("line 1, column "));
+    CHECK(message_of("[problm]\n").find("did you mean 'problem'?") != std::string::npos);
+    CHECK(message_of(head + "x = { star = 1 }\n").find("did you mean 'start'?") != std::string::npos);
+    CHECK(message_of(head + "x = { start = \"one\" }\n")
+              .find("line 4: the start of x must be a number or a list of numbers") != std::string::npos);
+    CHECK(message_of(head + "x = { lower = 2, upper = 1 }\n").find("wrong way round") != std::string::npos);
+    CHECK(message_of(head + "x = { start = 3, upper = 1 }\n").find("outside the bounds") != std::string::npos);
+    CHECK(message_of(head + "x = { count = 2.5 }\n").find("whole number") != std::string::npos);
+    CHECK(message_of(head + "x = { count = 3, start = [1, 2] }\n").find("has 2 numbers, but x has 3 elements") !=
+          std::string::npos);
+    CHECK(message_of(head + "x = { start = 1 }\ny = {}\n").find("some variables have a start") != std::string::npos);
+    CHECK(message_of(head + "sin = {}\n").find("meaning of its own") != std::string::npos);
+    CHECK(message_of(head + "x = {}\n[parameters]\nx = 1\n").find("'x' is given twice") != std::string::npos);
+    CHECK(message_of(head + "x = {}\n[parameters]\na = nan\n").find("the parameter a must be a number") !=
+          std::string::npos);
+    CHECK(message_of(head + "x = {}\n[terms]\na = \"2x\"\n").find("in the term 'a': a number and a name") !=
+          std::string::npos);
+    CHECK(message_of(head + "x = {}\n[constraints]\nc = \"x + 1\"\n").find("a constraint compares two values") !=
+          std::string::npos);
+    CHECK(message_of(head + "x = {}\n[constraints]\nc = \"x <= q\"\n")
+              .find("in the constraint 'c': there is no variable or parameter 'q'") != std::string::npos);
+    CHECK(message_of("[problem]\nminimize = \"x\"\nmaximize = \"x\"\n[variables]\nx = {}\n")
+              .find("only one of minimize, maximize") != std::string::npos);
+    CHECK(message_of("[problem]\nname = \"a\"\n[variables]\nx = {}\n").find("there is no objective") !=
+          std::string::npos);
+    CHECK(message_of("[problem]\nminimize = \"x\"\n").find("there are no variables") != std::string::npos);
+    CHECK(message_of("[problem]\nminimize = \"x + \"\n[variables]\nx = {}\n")
+              .find("in the objective: expected a number") != std::string::npos);
+  }
+
+  TEST_CASE("a table with a hole or no number is refused with its line") {
+    const TemporaryFolder folder;
+    write_file(folder / "fit.toml",
+               "[problem]\nname = \"f\"\n[variables]\na = {}\n[fit]\ndata = \"d.csv\"\nresidual = \"a*t - y\"\n");
+    const auto refused = [&](const char* data, const char* says) {
+      write_file(folder / "d.csv", data);
+      CHECK_THROWS_WITH_AS((void)read_definition(folder / "fit.toml"), doctest::Contains(says), InputError);
+    };
+    refused("t,y\n1,2\n3\n", "line 3: 1 cells, but 2 columns");
+    refused("t,y\n1,nan\n", "line 2: 'nan' in column y is no finite number");
+    refused("t,y\n1,x\n", "'x' in column y");
+    std::filesystem::remove(folder / "d.csv");
+    CHECK_THROWS_AS((void)read_definition(folder / "fit.toml"), FileError);
+  }
+
+  TEST_CASE("the example files are read, run and changed from the command line") {
+    const std::filesystem::path examples = std::filesystem::path(TANZEN_SOURCE) / "examples";
+    const auto card = testing::tanzen_line("tanzen problems cooling.toml", examples);
+    CHECK(card.code == 0);
+    CHECK(testing::contains(card.out, "10, summed in squares"));
+    const auto fitted = testing::tanzen_line("tanzen solve cooling.toml --with nelder-mead --quiet", examples);
+    CHECK(fitted.code == 0);
+    CHECK(testing::contains(fitted.out, ", 0.0057"));
+    const auto plain = testing::tanzen_line("tanzen problems kiln-chamber.toml --at 1,1,1", examples);
+    const auto changed = testing::tanzen_line("tanzen problems kiln-chamber.toml --at 1,1,1 --fix u_door=0", examples);
+    CHECK(testing::contains(plain.out, "value         7.8"));
+    CHECK(testing::contains(changed.out, "value         5.4"));
+    const auto refused = testing::tanzen_line("tanzen problems kiln-chamber.toml --fix u_dor=0", examples);
+    CHECK(refused.code == 2);
+    CHECK(testing::contains(refused.err, "did you mean 'u_door'?"));
+    CHECK(testing::tanzen_line("tanzen solve none.toml", examples).code == 3);
+  }
+}
