@@ -258,9 +258,15 @@ class Program {
     std::vector<std::string> tics;
     const std::size_t stride = std::max<std::size_t>(1, field.levels.size() / 8);
     for (std::size_t level = 0; level < field.levels.size(); level += stride) {
-      tics.push_back(fmt::format("{} {}", in_quotes(short_number(field.levels[level], 3)), level + 1));
+      tics.push_back(fmt::format("{} {}", in_quotes(level_text(field.levels[level])), level + 1));
     }
     add("set cbtics ({}) scale 0.3 font '{},10'\n", joined(tics, ", "), font);
+  }
+
+  /// Three digits, and whole numbers up to five: an exponent would not fit beside the scale.
+  static std::string level_text(double level) {
+    const bool is_large = std::abs(level) >= 1000 && std::abs(level) < 1e5;
+    return is_large ? fmt::format("{:.0f}", level) : short_number(level, 3);
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const FieldLayer& field) {
