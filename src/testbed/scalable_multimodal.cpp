@@ -9,7 +9,7 @@ namespace {
 
 using std::numbers::pi;
 
-/// Every combination of one of two coordinates; past `most` variables only the first.
+/// One global minimum with the same coordinate everywhere, and its value.
 std::vector<KnownMinimum> one_global(Index n, double coordinate, double value) {
   return {{Vector::Constant(n, coordinate), value, true}};
 }
