@@ -139,7 +139,7 @@ void ProblemArguments::add_to(CLI::App& command) {
   command.add_flag("--minimize", minimize_, "small values are wanted")->excludes(maximize);
 }
 
-Problem ProblemArguments::from_file(const std::string& name) const {
+ProblemDefinition ProblemArguments::definition_in(const std::string& name) const {
   ProblemDefinition definition = read_definition(name);
   for (const auto& [parameter, value] : parameters()) {
     const auto found = definition.parameters.find(parameter);
@@ -151,11 +151,31 @@ Problem ProblemArguments::from_file(const std::string& name) const {
     }
     found->second = value;
   }
+  return definition;
+}
+
+Problem ProblemArguments::from_file(const std::string& name) const {
+  const ProblemDefinition definition = definition_in(name);
   try {
     return build_problem(definition);
   } catch (const InputError& error) {
     throw InputError(fmt::format("{}: {}", name, error.what()));
   }
+}
+
+ProblemDefinition ProblemArguments::definition(const Additions& additions, const std::string& name,
+                                               const std::filesystem::path& target) const {
+  const Problem checked = problem(additions, name);
+  if (formula_ || !name.ends_with(".toml")) return definition_of(checked);
+  if (!region_.empty() || !bounds_.empty() || maximize_ || minimize_)
+    throw InputError(fmt::format(
+        "a file is written back as it is, with --fix at most: change its bounds, region and sense in {}", name));
+  ProblemDefinition definition = definition_in(name);
+  if (definition.fit) {
+    const auto data = std::filesystem::absolute(name).parent_path() / definition.fit->data;
+    definition.fit->data = data.lexically_proximate(std::filesystem::absolute(target).parent_path()).generic_string();
+  }
+  return definition;
 }
 
 std::map<std::string, double> ProblemArguments::parameters() const {

@@ -2,8 +2,10 @@
 
 #include "commands.hpp"
 
+#include "tanzen/problem/definition.hpp"
 #include "tanzen/search/run.hpp"
 
+#include <filesystem>
 #include <optional>
 #include <string>
 #include <vector>
@@ -37,12 +39,16 @@ class ProblemArguments {
   /// A testbed name, one of the additions, a problem file (.toml), or the formula. Throws InputError where there is
   /// none or both.
   [[nodiscard]] Problem problem(const Additions& additions, const std::string& name) const;
+  /// The same as text, for a file at `target`: of a problem file its own parts, otherwise the objective written out.
+  [[nodiscard]] ProblemDefinition definition(const Additions& additions, const std::string& name,
+                                             const std::filesystem::path& target) const;
   [[nodiscard]] bool has_formula() const { return formula_.has_value(); }
   /// What `--fix` gives.
   [[nodiscard]] std::map<std::string, double> parameters() const;
 
  private:
   [[nodiscard]] Problem from_formula() const;
+  [[nodiscard]] ProblemDefinition definition_in(const std::string& file) const;
   [[nodiscard]] Problem from_file(const std::string& name) const;
 
   std::optional<std::string> formula_;

@@ -5,6 +5,8 @@
 #include "tanzen/analysis/point_kind.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/problem_file.hpp"
+#include "tanzen/files/write_file.hpp"
 #include "tanzen/search/outcome.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
@@ -158,6 +160,7 @@ struct ProblemsOptions {
   ProblemArguments problem;
   Filter filter;
   std::string at;
+  std::string write;
   bool as_json = false;
 };
 
@@ -212,6 +215,11 @@ void show_one(const Context& context, const ProblemsOptions& options) {
     print_problem(context, problem);
   }
   if (at) print_point(context, problem, *at);
+  if (!options.write.empty()) {
+    write_file(options.write,
+               definition_to_toml(options.problem.definition(context.additions, options.name, options.write)));
+    context.print("\n{}", block_line("written", options.write));
+  }
 }
 
 } // namespace
@@ -229,10 +237,13 @@ void add_problems(CLI::App& program, Context& context) {
   command->add_option("--like", options->filter.name_part, "list those with this in their names")->type_name("TEXT");
   command->add_option("--at", options->at, "value, gradient, Hessian and kind of a point: 3,4 or y=4,x=3")
       ->type_name("POINT");
+  command->add_option("--write", options->write, "write it as a problem file")->type_name("FILE.toml");
   command->add_flag("--json", options->as_json, "for machines");
   command->footer("Example: tanzen problems himmelblau");
   command->callback([options, &context] {
     options->filter.check();
+    if (!options->write.empty() && !options->write.ends_with(".toml"))
+      throw InputError(fmt::format("--write: a problem file ends in .toml; found '{}'", clipped(options->write, 60)));
     if (!options->name.empty() || options->problem.has_formula())
       show_one(context, *options);
     else if (options->as_json)

@@ -126,6 +126,12 @@ T integer_power(T x, std::int32_t n) {
   return inverted ? T(1.0) / result : result;
 }
 
+/// Operands that an operation does not have are read as the first one and thrown away by the compiler.
+template <Operation operation>
+constexpr bool has_second = (operation >= Operation::add) && (operation <= Operation::select);
+template <Operation operation>
+constexpr bool has_third = operation == Operation::select;
+
 /// The operation's value; `exponent` is used by integer_power alone.
 template <Operation operation, class T>
 T value_of(const T& a, const T& b, const T& c, std::int32_t exponent) {
@@ -295,7 +301,7 @@ void add_adjoints(const T& value, const T& w, const T& a, const T& b, std::int32
 
 /// Calls `visitor.template operator()<operation>()` for the operation met at run time.
 template <class Visitor>
-auto visit(Operation operation, Visitor&& visitor) {
+[[gnu::always_inline]] inline auto visit(Operation operation, Visitor&& visitor) {
   using enum Operation;
   switch (operation) {
   case constant: return visitor.template operator()<constant>();

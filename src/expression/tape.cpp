@@ -1,133 +1,15 @@
 #include "tanzen/expression/tape.hpp"
 
 #include "scalar_rules.hpp"
+#include "tape_plan.hpp"
 
 #include <algorithm>
-#include <array>
 #include <cassert>
-#include <cmath>
-#include <numeric>
 
 namespace tanzen {
 namespace {
 
 using rules::Dual;
-
-/// What a node does on a tape, operands still by node. A power whose exponent is known becomes products, a root or a
-/// quotient, which are faster and as exact.
-struct PlannedStep {
-  Operation operation;
-  std::int32_t exponent = 0;
-};
-
-PlannedStep planned(const Graph& graph, const Node& node) {
-  constexpr double largest = 64;
-  if (node.operation != Operation::power || !graph.node(node.b).is_constant()) return {node.operation};
-  const double exponent = graph.node(node.b).constant();
-  if (exponent == 2) return {Operation::square};
-  if (exponent == -1) return {Operation::reciprocal};
-  if (exponent == 0.5) return {Operation::square_root};
-  if (exponent != std::round(exponent) || std::abs(exponent) > largest) return {node.operation};
-  return {Operation::integer_power, static_cast<std::int32_t>(exponent)};
-}
-
-std::array<NodeId, 3> operands_of(const Node& node) {
-  return {node.a, node.b, node.c};
-}
-
-/// Marks the nodes that the outputs need.
-std::vector<bool> reachable(const Graph& graph, std::span<const NodeId> outputs) {
-  std::vector<bool> needed(graph.size(), false);
-  for (const NodeId output : outputs) needed[output] = true;
-  for (std::size_t i = graph.size(); i-- > 0;) {
-    if (!needed[i]) continue;
-    const Node& node = graph.node(static_cast<NodeId>(i));
-    const auto operands = operands_of(node);
-    for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k)
-      needed[operands[k]] = true;
-  }
-  return needed;
-}
-
-/// Orders the nodes that compute something so that equal operations follow each other: always the operation that has
-/// most nodes ready, until it has none left, those that became ready meanwhile among them.
-class Schedule {
- public:
-  Schedule(const Graph& graph, const std::vector<bool>& needed)
-      : graph_(graph), waiting_(graph.size(), 0), first_user_(graph.size() + 1, 0) {
-    find_users(needed);
-    for (NodeId id = 0; id < graph.size(); ++id) {
-      if (needed[id] && computes(id) && waiting_[id] == 0) make_ready(id);
-    }
-  }
-
-  /// Calls `take(id)` for each node in order.
-  template <class Take>
-  void run(Take&& take) {
-    for (;;) {
-      auto& queue =
-          *std::ranges::max_element(ready_, {}, [](const Queue& each) { return each.nodes.size() - each.taken; });
-      if (queue.taken == queue.nodes.size()) return;
-      while (queue.taken < queue.nodes.size()) {
-        const NodeId id = queue.nodes[queue.taken++];
-        take(id);
-        for (std::uint32_t k = first_user_[id]; k < first_user_[id + 1]; ++k) {
-          if (--waiting_[users_[k]] == 0) make_ready(users_[k]);
-        }
-      }
-      queue = {};
-    }
-  }
-
- private:
-  struct Queue {
-    std::vector<NodeId> nodes;
-    std::size_t taken = 0;
-  };
-
-  [[nodiscard]] bool computes(NodeId id) const { return operand_count(graph_.node(id).operation) > 0; }
-
-  void make_ready(NodeId id) {
-    const auto operation = static_cast<std::size_t>(planned(graph_, graph_.node(id)).operation);
-    ready_[operation].nodes.push_back(id);
-  }
-
-  /// Calls `visit(operand, user)` for each operand that is computed itself.
-  template <class Visit>
-  void each_computed_operand(const std::vector<bool>& needed, Visit&& visit) const {
-    for (NodeId id = 0; id < graph_.size(); ++id) {
-      if (!needed[id] || !computes(id)) continue;
-      const Node& node = graph_.node(id);
-      const auto operands = operands_of(node);
-      for (std::size_t k = 0; k < static_cast<std::size_t>(operand_count(node.operation)); ++k) {
-        if (computes(operands[k])) visit(operands[k], id);
-      }
-    }
-  }
-
-  void find_users(const std::vector<bool>& needed) {
-    each_computed_operand(needed, [&](NodeId operand, NodeId user) {
-      ++first_user_[operand + 1];
-      ++waiting_[user];
-    });
-    std::partial_sum(first_user_.begin(), first_user_.end(), first_user_.begin());
-    users_.resize(first_user_.back());
-    std::vector<std::uint32_t> next(first_user_.begin(), first_user_.end() - 1);
-    each_computed_operand(needed, [&](NodeId operand, NodeId user) { users_[next[operand]++] = user; });
-  }
-
-  const Graph& graph_;
-  std::vector<std::uint32_t> waiting_;    ///< for so many operands
-  std::vector<std::uint32_t> first_user_; ///< of node i, in `users_`
-  std::vector<NodeId> users_;
-  std::array<Queue, static_cast<std::size_t>(Operation::integer_power) + 1> ready_;
-};
-
-/// Operands that an operation does not have are read as the first one and thrown away by the compiler.
-template <Operation operation>
-constexpr bool has_second = operation >= Operation::add&& operation <= Operation::select;
-template <Operation operation>
-constexpr bool has_third = operation == Operation::select;
 
 template <class T>
 void sweep_forward(std::span<const OperationRun> runs, const Operands* step, T* result, T* values) {
@@ -135,8 +17,8 @@ void sweep_forward(std::span<const OperationRun> runs, const Operands* step, T* 
     const Operands* const end = step + run.count;
     rules::visit(run.operation, [&]<Operation known>() {
       for (; step != end; ++step, ++result) {
-        const T& second = values[has_second<known> ? step->b : step->a];
-        const T& third = values[has_third<known> ? step->c : step->a];
+        const T& second = values[rules::has_second<known> ? step->b : step->a];
+        const T& third = values[rules::has_third<known> ? step->c : step->a];
         *result = rules::value_of<known, T>(values[step->a], second, third, static_cast<std::int32_t>(step->b));
       }
     });
@@ -162,8 +44,8 @@ void sweep_backward(std::span<const OperationRun> runs, const Operands* step, co
         // What does not matter adds nothing, even where its own slope is infinite or not a number.
         const T weight = *adjoint;
         if (!matters(weight)) continue;
-        const NodeId second = has_second<known> ? step->b : step->a;
-        const NodeId third = has_third<known> ? step->c : step->a;
+        const NodeId second = rules::has_second<known> ? step->b : step->a;
+        const NodeId third = rules::has_third<known> ? step->c : step->a;
         rules::add_adjoints<known, T>(*value, weight, values[step->a], values[second],
                                       static_cast<std::int32_t>(step->b), adjoints[step->a], adjoints[second],
                                       adjoints[third]);
@@ -184,7 +66,7 @@ Tape::Tape(const Graph& graph, std::span<const NodeId> outputs) : variables_(gra
 }
 
 void Tape::lay_out(const Graph& graph, std::span<const NodeId> outputs) {
-  const std::vector<bool> needed = reachable(graph, outputs);
+  const std::vector<bool> needed = needed_nodes(graph, outputs);
   std::vector<NodeId> slot_of(graph.size(), 0);
   for (std::size_t i = 0; i < variables_; ++i) slot_of[i] = static_cast<NodeId>(i);
   for (std::size_t i = variables_; i < graph.size(); ++i) {
@@ -194,14 +76,14 @@ void Tape::lay_out(const Graph& graph, std::span<const NodeId> outputs) {
     constants_.push_back(node.constant());
   }
   NodeId next = static_cast<NodeId>(variables_ + constants_.size());
-  Schedule(graph, needed).run([&](NodeId id) {
+  for (const NodeId id : grouped_order(graph, needed)) {
     const Node& node = graph.node(id);
     const PlannedStep step = planned(graph, node);
     const bool has_exponent = step.operation == Operation::integer_power;
     append(step.operation,
            {slot_of[node.a], has_exponent ? static_cast<NodeId>(step.exponent) : slot_of[node.b], slot_of[node.c]});
     slot_of[id] = next++;
-  });
+  }
   steps_.shrink_to_fit();
   for (const NodeId output : outputs) outputs_.push_back(slot_of[output]);
 }

@@ -59,20 +59,21 @@ std::vector<double> contour_levels(const Matrix& values, Sense sense, int count)
 namespace {
 
 /// Values over the plane of two variables, the others as in `point`.
-FieldLayer sampled_field(const Problem& problem, Vector point, Index first, Index second, const Box& box,
+FieldLayer sampled_field(const Problem& problem, const Vector& point, Index first, Index second, const Box& box,
                          Index resolution) {
   FieldLayer field;
   field.x = Vector::LinSpaced(resolution, box.lower[0], box.upper[0]);
   field.y = Vector::LinSpaced(resolution, box.lower[1], box.upper[1]);
   field.values.resize(resolution, resolution);
   const auto worker = problem.objective().worker();
+  Matrix points = point.replicate(1, resolution);
+  points.row(second) = field.y;
+  Vector values;
   for (Index j = 0; j < resolution; ++j) {
-    point[first] = field.x[j];
-    for (Index i = 0; i < resolution; ++i) {
-      point[second] = field.y[i];
-      const double value = worker->value(point);
-      field.values(i, j) = std::isfinite(value) ? value : std::numeric_limits<double>::quiet_NaN();
-    }
+    points.row(first).setConstant(field.x[j]);
+    worker->values(points, values);
+    field.values.col(j) = values.unaryExpr(
+        [](double value) { return std::isfinite(value) ? value : std::numeric_limits<double>::quiet_NaN(); });
   }
   field.levels = contour_levels(field.values, problem.sense());
   return field;

@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+// The reader asserts what a file says before it refuses it; what a user wrote is no bug.
+#define TOML_ASSERT(expression) static_cast<void>(0)
 #include <toml++/toml.h>
 
 namespace tanzen {
@@ -85,7 +87,7 @@ void read_head(const toml::table& head, ProblemDefinition& definition) {
 VariableDefinition read_variable(const std::string& name, const toml::node& node) {
   VariableDefinition variable{.name = name};
   const auto& table = table_in(node, fmt::format("the variable {}", name));
-  check_keys(table, fmt::format("the variable {}", name), {"count", "start", "lower", "upper", "unit"});
+  check_keys(table, fmt::format("the variable {}", name), {"count", "start", "lower", "upper", "region", "unit"});
   if (const auto* count = table.get("count")) {
     const double number = number_in(*count, "the count");
     if (number < 1 || number != std::round(number) || number > 1e6)
@@ -97,6 +99,12 @@ VariableDefinition read_variable(const std::string& name, const toml::node& node
     variable.lower = number_in(*lower, fmt::format("the lower bound of {}", name));
   if (const auto* upper = table.get("upper"))
     variable.upper = number_in(*upper, fmt::format("the upper bound of {}", name));
+  if (const auto* region = table.get("region")) {
+    const auto ends = numbers_in(*region, fmt::format("the region of {}", name));
+    if (ends.size() != 2 || !(ends[0] < ends[1]))
+      fail(*region, fmt::format("the region of {} needs its two ends, the lower first: [-5, 5]", name));
+    variable.region = {ends[0], ends[1]};
+  }
   if (const auto* unit = table.get("unit")) variable.unit = text_in(*unit, fmt::format("the unit of {}", name));
   return variable;
 }
@@ -202,8 +210,47 @@ std::string variable_to_toml(const VariableDefinition& variable) {
   if (!variable.start.empty()) parts.push_back("start = " + number_list(variable.start));
   if (variable.lower) parts.push_back("lower = " + number_text(*variable.lower));
   if (variable.upper) parts.push_back("upper = " + number_text(*variable.upper));
+  if (variable.region)
+    parts.push_back(
+        fmt::format("region = [{}, {}]", number_text(variable.region->first), number_text(variable.region->second)));
   if (!variable.unit.empty()) parts.push_back("unit = " + quoted_text(variable.unit));
-  return fmt::format("{} = {{ {} }}\n", variable.name, joined(parts, ", "));
+  return parts.empty() ? fmt::format("{} = {{}}\n", variable.name)
+                       : fmt::format("{} = {{ {} }}\n", variable.name, joined(parts, ", "));
+}
+
+/// The end of the string or comment that begins at `begin`; `begin` itself where neither begins there. A quote within
+/// a word begins none.
+std::size_t end_of_free_text(std::string_view text, std::size_t begin) {
+  if (text[begin] == '#') return std::min(text.find('\n', begin), text.size());
+  const bool in_word = begin > 0 && std::string_view(" \t\r\n=[{,").find(text[begin - 1]) == std::string_view::npos;
+  if ((text[begin] != '"' && text[begin] != '\'') || in_word) return begin;
+  const bool is_long = text.substr(begin, 3) == std::string(3, text[begin]);
+  const std::string quote(is_long ? 3 : 1, text[begin]);
+  for (std::size_t i = begin + quote.size(); i < text.size(); ++i) {
+    if (text[i] == '\\' && quote[0] == '"')
+      ++i;
+    else if (text.substr(i, quote.size()) == quote)
+      return i + quote.size();
+    else if (text[i] == '\n' && !is_long)
+      return i;
+  }
+  return text.size();
+}
+
+/// Outside strings and comments a problem file is plain ASCII; the TOML reader is undefined for some other characters.
+void check_is_plain(std::string_view text) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (const std::size_t end = end_of_free_text(text, i); end != i) {
+      i = end - 1;
+      continue;
+    }
+    const auto byte = static_cast<unsigned char>(text[i]);
+    if ((byte >= 0x20 && byte < 0x7f) || byte == '\t' || byte == '\n' || byte == '\r') continue;
+    const auto before = text.substr(0, i);
+    throw InputError(
+        fmt::format("line {}, column {}: outside quotes a problem file is plain ASCII; found the byte 0x{:02x}",
+                    std::ranges::count(before, '\n') + 1, i - (before.rfind('\n') + 1) + 1, byte));
+  }
 }
 
 } // namespace
@@ -213,6 +260,7 @@ ProblemDefinition definition_from_toml(std::string_view text, const std::filesys
   if (text.size() > longest)
     throw InputError(fmt::format("the problem file has {} bytes; the most is {}", text.size(), longest));
   if (trimmed(text).empty()) throw InputError("the problem file is empty");
+  check_is_plain(text);
   try {
     return definition_in(toml::parse(text), folder);
   } catch (const toml::parse_error& error) {

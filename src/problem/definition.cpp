@@ -129,6 +129,20 @@ double start_of(const Coordinate& coordinate) {
   return start.size() == 1 ? start.front() : start[static_cast<std::size_t>(coordinate.element)];
 }
 
+/// The region, where a variable gives one; the others as in `rest`.
+std::optional<Box> region_of(const std::vector<Coordinate>& coordinates, Box rest) {
+  bool any = false;
+  for (std::size_t i = 0; i < coordinates.size(); ++i) {
+    const auto& region = coordinates[i].variable->region;
+    if (!region) continue;
+    any = true;
+    rest.lower[static_cast<Index>(i)] = region->first;
+    rest.upper[static_cast<Index>(i)] = region->second;
+  }
+  if (!any) return std::nullopt;
+  return rest;
+}
+
 } // namespace
 
 Problem build_problem(const ProblemDefinition& definition) {
@@ -156,6 +170,8 @@ Problem build_problem(const ProblemDefinition& definition) {
                         .named(definition.name)
                         .titled(definition.title)
                         .bounds(lower, upper);
+  if (const auto region = region_of(coordinates, problem.region()))
+    problem = problem.region(region->lower, region->upper);
   if (definition.sense == Sense::maximize) problem = problem.maximized();
   if (any_start && !all_start)
     throw InputError("some variables have a start and some have none: give one to each, or to none");

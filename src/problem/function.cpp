@@ -1,6 +1,9 @@
 #include "tanzen/problem/function.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/expression/block_tape.hpp"
+
+#include <optional>
 
 namespace tanzen {
 namespace {
@@ -11,16 +14,17 @@ namespace {
 
 class TapeFunction final : public ScalarFunction {
  public:
-  explicit TapeFunction(const Expression& expression) : tape_(expression) {}
+  explicit TapeFunction(const Expression& expression) : expression_(expression), tape_(expression) {}
 
   [[nodiscard]] Index dimension() const override { return tape_.dimension(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(tape_); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
 
  private:
   class Worker final : public FunctionWorker {
    public:
-    explicit Worker(const Tape& tape) : tape_(tape), work_(tape.workspace()) {}
+    explicit Worker(const TapeFunction& function)
+        : expression_(function.expression_), tape_(function.tape_), work_(tape_.workspace()) {}
     double value(const Vector& x) override { return tape_.evaluate(x, work_); }
     double gradient(const Vector& x, Vector& gradient) override { return tape_.gradient(x, work_, gradient); }
     void hessian(const Vector& x, Matrix& hessian) override { tape_.hessian(x, work_, hessian); }
@@ -28,10 +32,23 @@ class TapeFunction final : public ScalarFunction {
       tape_.hessian_times(x, direction, work_, product);
     }
 
+    void values(const Matrix& points, Vector& values) override {
+      if (!blocks_) {
+        blocks_.emplace(expression_);
+        block_work_ = blocks_->workspace();
+      }
+      blocks_->evaluate(points, block_work_, values);
+    }
+
    private:
-    const Tape& tape_; ///< of the function, which outlives its workers
+    const Expression& expression_; ///< of the function, which outlives its workers
+    const Tape& tape_;             ///< likewise
     Tape::Workspace work_;
+    std::optional<BlockTape> blocks_; ///< made when first asked for
+    BlockTape::Workspace block_work_;
   };
+
+  Expression expression_;
 
   Tape tape_;
 };
@@ -78,6 +95,11 @@ void VectorFunction::jacobian(const Vector& x, Worker& worker, Vector& values, M
     weights[static_cast<std::size_t>(i)] = 0;
     jacobian.row(i) = row;
   }
+}
+
+void FunctionWorker::values(const Matrix& points, Vector& values) {
+  values.resize(points.cols());
+  for (Index k = 0; k < points.cols(); ++k) values[k] = value(points.col(k));
 }
 
 double FunctionWorker::gradient(const Vector& /*x*/, Vector& /*gradient*/) {

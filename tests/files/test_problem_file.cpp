@@ -3,6 +3,7 @@
 #include "tanzen/files/write_file.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
+#include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"
 
@@ -82,6 +83,39 @@ TEST_SUITE("problem files") {
     CHECK(again.minima[0].point == definition.minima[0].point);
     CHECK_FALSE(again.minima[0].global);
     CHECK(build_problem(again).value({1.1, 1.2, 1.3}) == build_problem(definition).value({1.1, 1.2, 1.3}));
+  }
+
+  TEST_CASE("a problem written out gives the same values to the bit, with its start, region and minima") {
+    for (const char* name :
+         {"rosenbrock:dim=4,shift=1,instance=2", "branin", "hartmann-3", "schwefel:dim=3", "brown-badly-scaled"}) {
+      CAPTURE(name);
+      const Problem problem = testbed::parse_problem(name);
+      const Problem again = build_problem(definition_from_toml(definition_to_toml(definition_of(problem))));
+      CHECK(again.name() == problem.name());
+      CHECK(again.region().lower == problem.region().lower);
+      CHECK(again.region().upper == problem.region().upper);
+      CHECK(again.start() == problem.start());
+      CHECK(again.bounds().lower() == problem.bounds().lower());
+      REQUIRE(again.known_minima().size() == problem.known_minima().size());
+      const Vector middle = 0.3 * problem.region().lower + 0.7 * problem.region().upper;
+      CHECK(again.value(middle) == problem.value(middle));
+    }
+    CHECK_THROWS_WITH_AS((void)definition_of(Problem::black_box(1, [](const Vector& x) { return x[0]; }).named("oven")),
+                         "oven has no formula to write: its objective is only called", ProblemError);
+    CHECK_THROWS_WITH_AS((void)definition_of(build_problem(definition_from_toml(chamber))),
+                         doctest::Contains("cannot be written out"), ProblemError);
+  }
+
+  TEST_CASE("what is no text outside quotes is pointed at before it is read") {
+    CHECK(message_of("[problem]\nminimize = \"x\"\n\xc3\xb7 = 1\n") ==
+          "line 3, column 1: outside quotes a problem file is plain ASCII; found the byte 0xc3");
+    CHECK(message_of("[\x01variables]\n") ==
+          "line 1, column 2: outside quotes a problem file is plain ASCII; found the byte 0x01");
+    CHECK(message_of("a = 1.t'\xc3\xb7'\n").starts_with("line 1, column 9: outside quotes"));
+    CHECK(message_of("[problem] # \xc3\xb7\nname = \"\xc3\xb7\"\nminimize = 'x'\ntitle = \"\"\"\n\xc3\xb7\"\"\"\n"
+                     "[variables]\nx = { region = [0, 1] }\n") == "accepted");
+    CHECK(message_of("[problem]\nminimize = 'x'\n[variables]\nx = { region = [2, 1] }\n") ==
+          "line 4: the region of x needs its two ends, the lower first: [-5, 5]");
   }
 
   TEST_CASE("a vector is one entry, used by its elements") {

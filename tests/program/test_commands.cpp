@@ -57,6 +57,8 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
     {"tanzen solve --formula \"3 + 4\"", "has no variable"},
     {"tanzen methods nelder", "did you mean 'nelder-mead'?"},
+    {"tanzen problems sphere --write s.txt", "a problem file ends in .toml; found 's.txt'"},
+    {"tanzen problems sphere:gaussian-noise=0.1 --write s.toml", "has no formula to write"},
     {"tanzen problems spere", "did you mean 'sphere'?"},
     {"tanzen compare --with nelder-mead", "compare needs a problem"},
     {"tanzen compare sphere", "compare needs methods"},
@@ -110,6 +112,38 @@ TEST_SUITE("bad input") {
     CHECK(
         result.err ==
         "tanzen: a number and a name need an operator between them: write 3*y, at column 8\n  x^2 + 3y\n         ^\n");
+  }
+
+  TEST_CASE("monstrous problem files get a message with its place, in bounded time") {
+    const TemporaryFolder folder;
+    const auto repeated = [](const char* part, int times) {
+      std::string text;
+      for (int i = 0; i < times; ++i) text += part;
+      return text;
+    };
+    const auto result_of = [&](const std::string& formula) {
+      tanzen::write_file(folder / "p.toml", "[problem]\nminimize = \"" + formula + "\"\n[variables]\nx = {}\n");
+      return tanzen_line("tanzen problems p.toml", folder.path());
+    };
+    CHECK(result_of(repeated("x^2+", 250'000) + "x").code == 0);
+    const std::pair<std::string, const char*> wrong[] = {
+        {repeated("x^2+", 250'000), "but the formula ends, at column 1000001"},
+        {std::string(100'000, '(') + "x" + std::string(100'000, ')'), "nested more than 1000 deep, at column 1001"},
+        {std::string(100'000, '-') + "x", "nested more than 1000 deep, at column 1000"},
+        {repeated("x^", 100'000) + "x", "nested more than 1000 deep, at column 2001"},
+        {std::string(10'000, 'y') + "+x", "there is no variable or parameter 'yyyy"},
+        {"x + \xff", "line 2, column 16: Encountered invalid utf-8"},
+    };
+    for (const auto& [formula, message] : wrong) {
+      const ProgramResult result = result_of(formula);
+      CAPTURE(message);
+      CAPTURE(result.err);
+      CHECK(result.code == 2);
+      CHECK(contains(result.err, message));
+      CHECK(result.err.size() < 1000);
+    }
+    tanzen::write_file(folder / "p.toml", "");
+    CHECK(contains(tanzen_line("tanzen problems p.toml", folder.path()).err, "p.toml: the problem file is empty"));
   }
 
   TEST_CASE("a file that cannot be written ends with code 3, after the run was shown") {
@@ -297,6 +331,27 @@ TEST_SUITE("looking at a problem") {
     CHECK_FALSE(contains(flat, "  shekel-5 "));
     CHECK(contains(tanzen_line("tanzen problems --like camel").out, "six-hump-camel"));
     CHECK(contains(tanzen_line("tanzen problems --like nothing-like-it").out, "no problem fits"));
+  }
+
+  TEST_CASE("a problem is written as a file that says the same") {
+    const TemporaryFolder folder;
+    CHECK(tanzen_line("tanzen problems levy:dim=3 --write levy.toml", folder.path()).code == 0);
+    const auto value_line = [&](const std::string& name) {
+      const auto result = tanzen_line("tanzen problems " + name + " --at 0.3,-1,2", folder.path());
+      return result.out.substr(result.out.find("  at "));
+    };
+    CHECK(value_line("levy.toml") == value_line("levy:dim=3"));
+    const std::string chamber = TANZEN_SOURCE "/examples/kiln-chamber.toml";
+    CHECK(tanzen_line("tanzen problems " + chamber + " --fix u_wall=1.5 --write chamber.toml", folder.path()).code ==
+          0);
+    CHECK(contains(tanzen::read_file(folder / "chamber.toml"), "u_wall = 1.5"));
+    CHECK(contains(tanzen_line("tanzen problems chamber.toml", folder.path()).out, "wall_loss + door_loss"));
+    const auto refused = tanzen_line("tanzen problems " + chamber + " --bounds 0:1 --write b.toml", folder.path());
+    CHECK(refused.code == 2);
+    CHECK_FALSE(std::filesystem::exists(folder / "b.toml"));
+    const std::string cooling = TANZEN_SOURCE "/examples/cooling.toml";
+    CHECK(tanzen_line("tanzen problems " + cooling + " --write cooling.toml", folder.path()).code == 0);
+    CHECK(contains(tanzen_line("tanzen problems cooling.toml", folder.path()).out, "10, summed in squares"));
   }
 
   TEST_CASE("a point's value, gradient, Hessian and kind are printed") {

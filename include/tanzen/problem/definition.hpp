@@ -17,6 +17,7 @@ struct VariableDefinition {
   std::vector<double> start = {}; ///< one number for all elements, or one for each; empty where there is none
   std::optional<double> lower = {};
   std::optional<double> upper = {};
+  std::optional<std::pair<double, double>> region = {}; ///< where starts are drawn, ends first and last
   std::string unit = {};
 };
 
@@ -50,5 +51,10 @@ struct ProblemDefinition {
 
 /// Builds the problem. Throws InputError or TextError that names the part that is wrong.
 [[nodiscard]] Problem build_problem(const ProblemDefinition& definition);
+
+/// A problem as text, its objective written out from its expression: building it again gives the same values to the
+/// bit. Throws ProblemError where the objective is opaque or there are constraints or several objectives, whose parts
+/// a problem does not keep, and InputError where the text would be longer than a formula may be.
+[[nodiscard]] ProblemDefinition definition_of(const Problem& problem);
 
 } // namespace tanzen

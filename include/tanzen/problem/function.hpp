@@ -23,6 +23,8 @@ class FunctionWorker {
   virtual ~FunctionWorker() = default;
 
   virtual double value(const Vector& x) = 0;
+  /// The values at the columns of `points`, with the same bits as one at a time; expressions are much faster so.
+  virtual void values(const Matrix& points, Vector& values);
   /// Fills the exact gradient and returns the value. Throws ProblemError where the function has none.
   virtual double gradient(const Vector& x, Vector& gradient);
   /// The exact Hessian. Throws ProblemError where the function has none.

@@ -1,0 +1,29 @@
+#!/usr/bin/env bash
+# Throws made-up formulas and problem files at their readers under both sanitizers; an argument gives the seconds for
+# each of the two. What breaks a reader is kept in build/fuzz/findings.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+seconds=${1:-60}
+scripts/install_packages.sh
+cmake --preset fuzz --log-level=WARNING
+cmake --build --preset fuzz
+mkdir -p build/fuzz/findings
+
+workers=()
+for target in formula problem_file; do
+  mkdir -p "build/fuzz/corpus/$target"
+  "build/fuzz/tests/fuzz/fuzz_$target" "build/fuzz/corpus/$target" "tests/fuzz/seeds/$target" \
+    -dict=tests/fuzz/words.dictionary -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
+    -print_final_stats=1 -artifact_prefix=build/fuzz/findings/ >"build/fuzz/$target.log" 2>&1 &
+  workers+=($!)
+done
+for worker in "${workers[@]}"; do
+  if ! wait "$worker"; then
+    tail -n 40 build/fuzz/*.log >&2
+    exit 1
+  fi
+done
+for target in formula problem_file; do
+  echo "fuzz $target: $(grep -o 'number_of_executed_units: .*' "build/fuzz/$target.log"), nothing broken"
+done

@@ -1,0 +1,126 @@
+#include "tanzen/expression/block_tape.hpp"
+
+#include "scalar_rules.hpp"
+#include "tape_plan.hpp"
+
+#include <algorithm>
+#include <cassert>
+
+namespace tanzen {
+namespace {
+
+constexpr auto lanes_in_block = static_cast<std::size_t>(BlockTape::width);
+
+/// Hands out places for results and takes them back.
+class Places {
+ public:
+  explicit Places(std::size_t first) : next_(static_cast<NodeId>(first)) {}
+
+  [[nodiscard]] NodeId take() {
+    if (free_.empty()) return next_++;
+    const NodeId place = free_.back();
+    free_.pop_back();
+    return place;
+  }
+  void give_back(NodeId place) { free_.push_back(place); }
+  [[nodiscard]] std::size_t end() const { return next_; }
+
+ private:
+  std::vector<NodeId> free_;
+  NodeId next_;
+};
+
+/// For each node the last node computed from it; itself where there is none.
+std::vector<NodeId> last_users(const Graph& graph, const std::vector<bool>& needed) {
+  std::vector<NodeId> last(graph.size());
+  for (NodeId id = 0; id < graph.size(); ++id) {
+    last[id] = id;
+    if (!needed[id]) continue;
+    for (const NodeId operand : NodeOperands(graph.node(id))) last[operand] = id;
+  }
+  return last;
+}
+
+/// `result` is no place of an operand, which lets the compiler take several points in one instruction.
+template <Operation known>
+[[gnu::always_inline]] inline void compute_lanes(double* __restrict result, const double* a, const double* b,
+                                                 const double* c, std::int32_t exponent) {
+  for (std::size_t lane = 0; lane < lanes_in_block; ++lane) {
+    result[lane] = rules::value_of<known, double>(a[lane], b[lane], c[lane], exponent);
+  }
+}
+
+/// Compiled for processors with and without the wider registers and chosen at run time; both give the same bits.
+[[gnu::target_clones("avx2", "default")]] void evaluate_block(const BlockTape::Step* step, const BlockTape::Step* end,
+                                                              double* lanes) {
+  const auto at = [lanes](NodeId slot) { return lanes + slot * lanes_in_block; };
+  for (; step != end; ++step) {
+    rules::visit(
+        step->operation, [&]<Operation known>() __attribute__((always_inline)) {
+          compute_lanes<known>(at(step->result), at(step->a), at(step->b), at(step->c), step->exponent);
+        });
+  }
+}
+
+} // namespace
+
+BlockTape::BlockTape(const Expression& expression) : variables_(expression.graph().variables()) {
+  const Graph& graph = expression.graph();
+  const NodeId root = expression.root();
+  const std::vector<bool> needed = needed_nodes(graph, std::span(&root, 1));
+  const std::vector<NodeId> last_user = last_users(graph, needed);
+
+  std::vector<NodeId> slot_of(graph.size(), 0);
+  for (NodeId id = 0; id < graph.size(); ++id) {
+    const Node& node = graph.node(id);
+    if (node.operation == Operation::variable) slot_of[id] = node.variable();
+    if (!needed[id] || !node.is_constant()) continue;
+    slot_of[id] = static_cast<NodeId>(variables_ + constants_.size());
+    constants_.push_back(node.constant());
+  }
+
+  Places places(variables_ + constants_.size());
+  for (NodeId id = 0; id < graph.size(); ++id) {
+    const Node& node = graph.node(id);
+    if (!needed[id] || !computes(node)) continue;
+    const PlannedStep step = planned(graph, node);
+    slot_of[id] = places.take();
+    const NodeId a = slot_of[node.a];
+    const NodeOperands operands(node);
+    const bool has_second = operands.end() - operands.begin() > 1, has_third = operands.end() - operands.begin() > 2;
+    steps_.push_back({step.operation, step.exponent, a, has_second ? slot_of[node.b] : a,
+                      has_third ? slot_of[node.c] : a, slot_of[id]});
+    for (auto operand = operands.begin(); operand != operands.end(); ++operand) {
+      const bool repeated = std::find(operands.begin(), operand, *operand) != operand;
+      if (!repeated && last_user[*operand] == id && computes(graph.node(*operand))) places.give_back(slot_of[*operand]);
+    }
+  }
+  steps_.shrink_to_fit();
+  slots_ = places.end();
+  output_ = slot_of[root];
+}
+
+BlockTape::Workspace BlockTape::workspace() const {
+  Workspace work{std::vector<double>(slots_ * lanes_in_block)};
+  auto place = work.lanes.begin() + static_cast<std::ptrdiff_t>(variables_ * lanes_in_block);
+  for (const double constant : constants_) place = std::fill_n(place, lanes_in_block, constant);
+  return work;
+}
+
+void BlockTape::evaluate(const Matrix& points, Workspace& work, Vector& values) const {
+  assert(points.rows() == dimension());
+  values.resize(points.cols());
+  Eigen::Map<Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>> block(work.lanes.data(),
+                                                                                           dimension(), width);
+  const Eigen::Map<const Vector> results(work.lanes.data() + output_ * lanes_in_block, width);
+  for (Index first = 0; first < points.cols(); first += width) {
+    const Index count = std::min(width, points.cols() - first);
+    block.leftCols(count) = points.middleCols(first, count);
+    // What the last block lacks repeats its first point.
+    for (Index lane = count; lane < width; ++lane) block.col(lane) = points.col(first);
+    evaluate_block(steps_.data(), steps_.data() + steps_.size(), work.lanes.data());
+    values.segment(first, count) = results.head(count);
+  }
+}
+
+} // namespace tanzen
