@@ -193,6 +193,11 @@ void show_one(const Context& context, const ProblemsOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
   std::optional<Vector> at;
   if (!options.at.empty()) at = parse_point(options.at, problem.variable_names(), "--at");
+  // What cannot be written is refused before anything is shown.
+  const std::string written =
+      options.write.empty()
+          ? ""
+          : definition_to_toml(options.problem.definition(context.additions, options.name, options.write));
   const std::string base = options.name.substr(0, options.name.find(':'));
   const auto names = testbed::names();
   const bool is_test_function = std::ranges::find(names, base) != names.end();
@@ -216,8 +221,7 @@ void show_one(const Context& context, const ProblemsOptions& options) {
   }
   if (at) print_point(context, problem, *at);
   if (!options.write.empty()) {
-    write_file(options.write,
-               definition_to_toml(options.problem.definition(context.additions, options.name, options.write)));
+    write_file(options.write, written);
     context.print("\n{}", block_line("written", options.write));
   }
 }

@@ -49,7 +49,7 @@ void check_bounds(const Problem& problem, const Method& method, const MethodCata
   if (!problem.bounds().any() || !method.card().bounds.empty()) return;
   std::vector<std::string> able;
   for (const Method& each : catalogue.all()) {
-    if (!each.card().bounds.empty()) able.push_back(each.name());
+    if (!each.card().bounds.empty() && each.card().most_variables >= problem.dimension()) able.push_back(each.name());
   }
   throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(),
                                problem.name(), joined(able, ", ")));

@@ -147,14 +147,14 @@ void Tape::hessian_times(const Vector& x, const Vector& direction, Workspace& wo
 void Tape::hessian(const Vector& x, Workspace& work, Matrix& hessian) const {
   const Index n = dimension();
   hessian.resize(n, n);
-  Vector direction = Vector::Zero(n), column;
+  work.direction.setZero(n);
   for (Index j = 0; j < n; ++j) {
-    direction[j] = 1;
-    hessian_times(x, direction, work, column);
-    direction[j] = 0;
-    hessian.col(j) = column;
+    work.direction[j] = 1;
+    hessian_times(x, work.direction, work, work.product);
+    work.direction[j] = 0;
+    hessian.col(j) = work.product;
   }
-  hessian = (0.5 * (hessian + hessian.transpose())).eval();
+  symmetrize(hessian);
 }
 
 } // namespace tanzen

@@ -260,6 +260,13 @@ Box Problem::region() const {
   return box;
 }
 
+Box Problem::sampling_box() const {
+  Box box = region();
+  bounds().project(box.lower);
+  bounds().project(box.upper);
+  return box;
+}
+
 bool Problem::has_region() const {
   return content_->region || (bounds().lower().allFinite() && bounds().upper().allFinite());
 }

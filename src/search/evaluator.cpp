@@ -112,14 +112,19 @@ Evaluator::ValueAndGradient Evaluator::value_and_gradient(const Vector& x) {
   return {value, gradient_};
 }
 
-void Evaluator::exact_gradient(const Vector& x, double& value) {
+template <class Ask>
+void Evaluator::ask(const Vector& x, std::int64_t& count, Ask&& function) {
   if (has_time_limit_) check_limits();
-  ++counts_.gradients;
+  ++count;
   try {
-    value = sign_ * worker_->gradient(x, gradient_);
+    function(*worker_);
   } catch (const std::exception& error) {
     objective_threw(x, error.what());
   }
+}
+
+void Evaluator::exact_gradient(const Vector& x, double& value) {
+  ask(x, counts_.gradients, [&](FunctionWorker& worker) { value = sign_ * worker.gradient(x, gradient_); });
   if (sign_ < 0) gradient_ = -gradient_;
 }
 
@@ -156,29 +161,45 @@ void Evaluator::note_gradient(const Vector& x, bool at_start) {
 
 const Matrix& Evaluator::hessian(const Vector& x) {
   if (exact_hessian_) {
-    if (has_time_limit_) check_limits();
-    ++counts_.hessians;
-    try {
-      worker_->hessian(x, hessian_);
-    } catch (const std::exception& error) {
-      objective_threw(x, error.what());
-    }
-    hessian_ *= sign_;
+    ask(x, counts_.hessians, [&](FunctionWorker& worker) { worker.hessian(x, hessian_); });
+    if (sign_ < 0) hessian_ = -hessian_;
     return hessian_;
   }
   hessian_.resize(dimension_, dimension_);
-  Vector moved = x, below(dimension_);
+  moved_ = x;
   for (Index i = 0; i < dimension_; ++i) {
     const DifferencePair pair = central_pair(x[i], bounds().lower()[i], bounds().upper()[i]);
-    moved[i] = pair.down;
-    below = gradient(moved);
-    moved[i] = pair.up;
-    hessian_.col(i) =
-        pair.up == pair.down ? Vector::Zero(dimension_).eval() : (gradient(moved) - below) / (pair.up - pair.down);
-    moved[i] = x[i];
+    if (pair.up == pair.down) {
+      hessian_.col(i).setZero(); // a variable that its bounds hold fast
+      continue;
+    }
+    moved_[i] = pair.down;
+    hessian_.col(i) = -gradient(moved_);
+    moved_[i] = pair.up;
+    hessian_.col(i) += gradient(moved_);
+    hessian_.col(i) /= pair.up - pair.down;
+    moved_[i] = x[i];
   }
-  hessian_ = (0.5 * (hessian_ + hessian_.transpose())).eval();
+  symmetrize(hessian_);
   return hessian_;
+}
+
+void Evaluator::hessian_times(const Vector& x, const Vector& at_x, const Vector& direction, Vector& product) {
+  if (exact_hessian_) {
+    ask(x, counts_.gradients, [&](FunctionWorker& worker) { worker.hessian_times(x, direction, product); });
+    if (sign_ < 0) product = -product;
+    return;
+  }
+  // Nocedal and Wright, 2006, equation 8.20, with the step in proportion to the point.
+  const double length = direction.norm();
+  if (length == 0) {
+    product.setZero(dimension_);
+    return;
+  }
+  const double step = std::sqrt(std::numeric_limits<double>::epsilon()) * (1 + x.norm()) / length;
+  product = at_x; // kept before the evaluator's own gradient changes
+  moved_ = x + step * direction;
+  product = (gradient(moved_) - product) / step;
 }
 
 } // namespace tanzen

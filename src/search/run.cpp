@@ -14,14 +14,6 @@ namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-/// The region as far as the bounds allow it.
-Box sampling_box(const Problem& problem) {
-  Box box = problem.region();
-  problem.bounds().project(box.lower);
-  problem.bounds().project(box.upper);
-  return box;
-}
-
 RandomStream stream_for(std::string_view purpose, const Problem& problem, const RunOptions& options) {
   return RandomStream(options.seed, {purpose, problem.name(), options.repeat});
 }
@@ -31,7 +23,7 @@ RandomStream stream_for(std::string_view purpose, const Problem& problem, const 
 Vector start_point(const Problem& problem, const RunOptions& options) {
   if (options.start) return options.start->vector();
   if (problem.start() && options.repeat == 0) return *problem.start();
-  return uniform_points(sampling_box(problem), 1, stream_for("start", problem, options)).col(0);
+  return uniform_points(problem.sampling_box(), 1, stream_for("start", problem, options)).col(0);
 }
 
 struct Run::State {
@@ -55,12 +47,23 @@ struct Run::State {
 
   State(const Problem& of, const Method& by, const RunOptions& with)
       : problem(of), method(by), options(with), start(start_point(of, with)), evaluate(of, with.stop, with.derivative),
-        checker(with.stop), trace(with.trace, of.variable_names()), has_bounds(of.bounds().any()) {
+        checker(with.stop), trace(with.trace, with.trace.points ? of.variable_names() : std::vector<std::string>()),
+        has_bounds(of.bounds().any()) {
+    options.start.reset(); // a copy that a long run need not carry
     problem.check_start(start);
+    check_dimension();
     check_constraints();
     set_target();
     point = start;
     guarded([&] { begin(); });
+  }
+
+  void check_dimension() const {
+    const Index most = method.card().most_variables;
+    if (problem.dimension() <= most) return;
+    throw ProblemError(fmt::format("{} works in {}, and {} has {}", method.name(),
+                                   most == 1 ? "one variable" : fmt::format("at most {} variables", most),
+                                   problem.name(), problem.dimension()));
   }
 
   /// No method of this version can do more than keep bounds.
@@ -109,11 +112,9 @@ struct Run::State {
       throw;
     }
     note_start();
-    search.emplace(method.search(evaluate, {.point = start,
-                                            .value = value,
-                                            .bounds = problem.bounds(),
-                                            .region = sampling_box(problem),
-                                            .random = stream_for("method", problem, options).child({method.name()})}));
+    search.emplace(method.search(
+        evaluate,
+        {.point = start, .value = value, .random = stream_for("method", problem, options).child({method.name()})}));
     observe(nullptr);
   }
 
@@ -199,6 +200,7 @@ struct Run::State {
 
   Outcome outcome() {
     const double sign = problem.sign();
+    search.reset(); // its memory is not needed any more
     Outcome result;
     result.problem = problem.name();
     result.method = method.name();

@@ -42,7 +42,7 @@ TEST_SUITE("examples") {
     const auto refused = run_program(example("own_method"), {"solve", "eggholder", "--with", "heavy-ball"});
     CHECK(refused.code == 2);
     CHECK(contains(refused.err, "cannot keep within bounds, and eggholder has them; these can: gradient-descent, "
-                                "nelder-mead, differential-evolution"));
+                                "momentum, nesterov"));
     const auto wrong = run_program(example("own_method"), {"solve", "sphere", "--with", "heavy-ball:momentum=1"});
     CHECK(contains(wrong.err, "must be a number at least 0 and below 1"));
   }

@@ -36,6 +36,8 @@ class Tape {
     std::vector<double> adjoints;
     std::vector<rules::Dual> dual_values; ///< grown at the first Hessian product
     std::vector<rules::Dual> dual_adjoints;
+    Vector direction; ///< of a Hessian's column, and the column
+    Vector product;
   };
 
   explicit Tape(const Expression& expression);

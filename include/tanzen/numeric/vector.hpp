@@ -32,6 +32,13 @@ class Coordinates {
   Vector values_;
 };
 
+/// Makes a square matrix symmetric to the last bit: each pair of entries becomes its mean. Allocates nothing.
+inline void symmetrize(Matrix& matrix) {
+  for (Index j = 0; j < matrix.cols(); ++j) {
+    for (Index i = 0; i < j; ++i) matrix(i, j) = matrix(j, i) = 0.5 * (matrix(i, j) + matrix(j, i));
+  }
+}
+
 /// An axis-parallel box; infinite sides are allowed where the text of a user says so.
 struct Box {
   Vector lower;

@@ -106,6 +106,8 @@ class Problem {
   [[nodiscard]] const Bounds& bounds() const;
   /// The region given, or the bounds, or -5 to 5 where a variable has neither.
   [[nodiscard]] Box region() const;
+  /// The region as far as the bounds allow it: where starts and populations are drawn.
+  [[nodiscard]] Box sampling_box() const;
   /// Whether `region` was given, or every variable has bounds on both sides.
   [[nodiscard]] bool has_region() const;
   [[nodiscard]] const std::optional<Vector>& start() const;

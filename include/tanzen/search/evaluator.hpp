@@ -63,6 +63,14 @@ class Evaluator {
   /// The Hessian at `x`. Counts one Hessian if exact; otherwise differences of gradients at their cost.
   const Matrix& hessian(const Vector& x);
 
+  /// The Hessian at `x` times `direction`, into `product`. Exact where the objective has a Hessian, and then counted as
+  /// one gradient, whose cost it has within a factor of two; otherwise a difference of two gradients at their cost,
+  /// with `at_x` the gradient at `x` (which may be the evaluator's own).
+  void hessian_times(const Vector& x, const Vector& at_x, const Vector& direction, Vector& product);
+
+  /// The gradient of the last call, as `gradient` returned it.
+  [[nodiscard]] const Vector& last_gradient() const { return gradient_; }
+
   [[nodiscard]] Index dimension() const { return dimension_; }
   [[nodiscard]] const Bounds& bounds() const { return problem_.bounds(); }
   [[nodiscard]] const Problem& problem() const { return problem_; }
@@ -96,6 +104,9 @@ class Evaluator {
   }
   double note_no_number(const Vector& x, double value);
   void note_better(const Vector& x, double value);
+  /// Asks the objective for something that counts; what it throws ends the run.
+  template <class Ask>
+  void ask(const Vector& x, std::int64_t& count, Ask&& function);
   void exact_gradient(const Vector& x, double& value);
   void difference_gradient(const Vector& x, double value);
   [[nodiscard]] bool is_first_at_start(const Vector& x);
@@ -128,7 +139,8 @@ class Evaluator {
   bool gradient_asked_ = false;
   double start_gradient_norm_ = std::numeric_limits<double>::quiet_NaN();
   Vector gradient_;
-  Vector probe_;
+  Vector probe_; ///< for differences of values
+  Vector moved_; ///< for differences of gradients
   Matrix hessian_;
 };
 

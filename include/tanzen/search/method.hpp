@@ -5,6 +5,7 @@
 #include "tanzen/search/settings.hpp"
 
 #include <concepts>
+#include <limits>
 #include <memory>
 #include <string>
 #include <vector>
@@ -21,6 +22,7 @@ struct MethodCard {
   std::string bounds;  ///< how it keeps within bounds; empty where it cannot
   std::string summary; ///< when to use it, in a sentence or two
   Derivatives needs = Derivatives::none;
+  Index most_variables = std::numeric_limits<Index>::max();
 };
 
 /// A struct of settings with one coroutine: what a method is written as.

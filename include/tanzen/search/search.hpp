@@ -1,7 +1,6 @@
 #pragma once
 
 #include "tanzen/numeric/random.hpp"
-#include "tanzen/problem/bounds.hpp"
 #include "tanzen/search/iteration.hpp"
 
 #include <coroutine>
@@ -10,12 +9,11 @@
 
 namespace tanzen {
 
-/// What a method begins with. The start has been evaluated already and counted once.
+/// What a method begins with; bounds, region and all else of the problem are the evaluator's. The start has been
+/// evaluated already and counted once.
 struct Start {
   Vector point;
   double value;        ///< at `point`, to be minimized; infinity where the objective has none there
-  Bounds bounds;       ///< hard limits; none by default
-  Box region;          ///< where a population may be drawn: the region cut by the bounds
   RandomStream random; ///< all random numbers of the run come from here
 };
 

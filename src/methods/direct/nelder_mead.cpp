@@ -122,9 +122,9 @@ class Simplex {
 };
 
 /// The size given, or a tenth of the region along each variable, which may differ much in their units.
-Vector first_edges(const std::optional<double>& size, const Start& start) {
-  if (size) return Vector::Constant(start.point.size(), *size);
-  return 0.1 * start.region.width();
+Vector first_edges(const std::optional<double>& size, const Evaluator& evaluate) {
+  if (size) return Vector::Constant(evaluate.dimension(), *size);
+  return 0.1 * evaluate.problem().sampling_box().width();
 }
 
 } // namespace
@@ -153,7 +153,7 @@ void NelderMead::settings(Settings& list) {
 Search NelderMead::search(Evaluator& evaluate, Start start) const {
   const auto n = static_cast<double>(start.point.size());
   const Coefficients coefficients = adaptive ? Coefficients::of_dimension(n) : Coefficients{};
-  Simplex simplex(evaluate, start, first_edges(size, start), coefficients);
+  Simplex simplex(evaluate, start, first_edges(size, evaluate), coefficients);
   for (;;) {
     simplex.improve();
     const double width = simplex.size();

@@ -1,6 +1,12 @@
 #include "tanzen/methods/gradient/gradient_descent.hpp"
 
-#include "tanzen/methods/line/ray_minimum.hpp"
+#include "tanzen/base/errors.hpp"
+#include "tanzen/methods/line/armijo_step.hpp"
+#include "tanzen/methods/line/descent_step.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
 
 namespace tanzen::methods {
 namespace {
@@ -12,7 +18,8 @@ constexpr std::string_view no_descent = "the projected gradient is zero: there i
 MethodCard GradientDescent::card() {
   return {.title = "steepest descent with a choice of step rules",
           .family = "gradient",
-          .source = "Cauchy, 1847; exact and backtracking steps: Nocedal and Wright, 2006, chapter 3; projection: "
+          .source = "Cauchy, 1847; exact, backtracking and Wolfe steps: Nocedal and Wright, 2006, chapter 3; two-point "
+                    "steps: Barzilai and Borwein, 1988, safeguarded: Raydan, 1997; Polyak, 1969; projection: "
                     "Bertsekas, 1976",
           .bounds = "each step is projected onto them; an exact step ends at the first one it meets",
           .summary = "The plainest use of a gradient. A fixed step is stable below 2 divided by the largest curvature; "
@@ -21,17 +28,31 @@ MethodCard GradientDescent::card() {
 }
 
 void GradientDescent::settings(Settings& list) {
-  list.add("rule", rule, {{"fixed", Rule::fixed}, {"exact", Rule::exact}, {"backtracking", Rule::backtracking}})
+  list.add("rule", rule,
+           {{"fixed", Rule::fixed},
+            {"exact", Rule::exact},
+            {"backtracking", Rule::backtracking},
+            {"wolfe", Rule::wolfe},
+            {"barzilai-borwein-long", Rule::bb_long},
+            {"barzilai-borwein-short", Rule::bb_short},
+            {"polyak", Rule::polyak}})
       .means("how the step along the negative gradient is chosen");
-  list.add("step", step).positive().means("the fixed step, or the first trial of the other rules");
+  schedule.settings(list);
   list.add("shrink", shrink).above(0).below(1).means("backtracking: each trial's step divided by the one before");
-  list.add("decrease", decrease).above(0).below(1).means("backtracking: part of the predicted decrease to reach");
+  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease to reach");
+  list.add("curvature", curvature).above(0).below(1).means("wolfe: part of the slope that may be left");
+  list.add("memory", memory).at_least(1).means("barzilai-borwein: values that the decrease is measured against");
+  list.add("best", best).means("polyak: the best value").unset_means("that of the problem");
 }
 
 Search GradientDescent::search(Evaluator& evaluate, Start start) const {
   switch (rule) {
-  case Rule::exact: return search_exact(evaluate, std::move(start));
+  case Rule::exact:
+  case Rule::wolfe: return search_along_rays(evaluate, std::move(start));
   case Rule::backtracking: return search_backtracking(evaluate, std::move(start));
+  case Rule::bb_long:
+  case Rule::bb_short: return search_with_two_points(evaluate, std::move(start));
+  case Rule::polyak: return search_to_best_value(evaluate, std::move(start));
   case Rule::fixed: break;
   }
   return search_fixed(evaluate, std::move(start));
@@ -42,7 +63,8 @@ Search GradientDescent::search_fixed(Evaluator& evaluate, Start start) const {
   const bool bounded = bounds.any();
   Vector x = start.point;
   const Vector& g = evaluate.gradient(x); // always the latest gradient: nothing is copied
-  for (;;) {
+  for (double t = 0;; ++t) {
+    const double step = schedule.at(t);
     x -= step * g;
     if (bounded) bounds.project(x);
     const double value = evaluate.value_and_gradient(x).value;
@@ -51,14 +73,14 @@ Search GradientDescent::search_fixed(Evaluator& evaluate, Start start) const {
   }
 }
 
-Search GradientDescent::search_exact(Evaluator& evaluate, Start start) const {
+Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
-  RaySearch ray;
+  DescentStep line_search({.decrease = decrease, .curvature = curvature}, rule == Rule::exact);
   Vector x = start.point;
   Vector g = evaluate.gradient(x);
   Vector direction(x.size());
   double value = start.value;
-  double trial = step;
+  double trial = schedule.step;
   for (;;) {
     direction = -g;
     stay_feasible(bounds, x, direction);
@@ -68,15 +90,79 @@ Search GradientDescent::search_exact(Evaluator& evaluate, Start start) const {
       continue;
     }
     const double longest = longest_feasible_step(bounds, x, direction);
-    const RayMinimum minimum = ray.minimize(evaluate, x, value, direction, slope, trial, longest);
-    x = ray.point;
-    g = ray.gradient;
-    value = minimum.value;
-    trial = minimum.step;
+    const LineStep found = line_search.find(evaluate, x, value, direction, slope, trial, longest);
+    if (found.step == 0) {
+      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).finished(no_lower_value);
+      continue;
+    }
+    x.swap(line_search.point());
+    g = evaluate.last_gradient();
+    value = found.value;
+    trial = found.step;
     co_yield Iteration(x, value)
         .gradient_norm(bounds.projected_gradient_norm(x, g))
-        .column("step", minimum.step)
-        .column("trials", static_cast<double>(minimum.trials));
+        .column("step", found.step)
+        .column("trials", static_cast<double>(found.trials));
+  }
+}
+
+Search GradientDescent::search_with_two_points(Evaluator& evaluate, Start start) const {
+  constexpr double shortest = 1e-30, longest = 1e30;
+  const Bounds& bounds = evaluate.bounds();
+  ArmijoSearch line_search;
+  ReferenceValue reference(memory);
+  Vector x = start.point;
+  Vector g = evaluate.gradient(x), direction(x.size()), s(x.size()), y(x.size());
+  double value = start.value, trial = schedule.step;
+  for (;;) {
+    reference.note(value);
+    direction = -g;
+    const LineStep found = line_search.find(evaluate, x, reference.largest(), g, direction, trial,
+                                            {.decrease = decrease, .shrink = shrink});
+    if (found.step == 0) {
+      co_yield Iteration(x, value)
+          .gradient_norm(bounds.projected_gradient_norm(x, g))
+          .column("step", 0)
+          .finished(no_lower_value);
+      continue;
+    }
+    s = line_search.point - x;
+    x.swap(line_search.point);
+    value = found.value;
+    y = evaluate.gradient(x) - g;
+    g = evaluate.last_gradient();
+    const double curved = s.dot(y);
+    const double two_point = rule == Rule::bb_long ? s.squaredNorm() / curved : curved / y.squaredNorm();
+    trial = curved > 0 ? std::clamp(two_point, shortest, longest) : 10 * found.step;
+    co_yield Iteration(x, value)
+        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .column("step", found.step)
+        .column("trials", static_cast<double>(found.trials));
+  }
+}
+
+Search GradientDescent::search_to_best_value(Evaluator& evaluate, Start start) const {
+  const Problem& problem = evaluate.problem();
+  const auto known = best ? best : problem.best_known();
+  if (!known) {
+    throw ProblemError(
+        fmt::format("the polyak rule needs the best value, and that of {} is not known: set best=...", problem.name()));
+  }
+  const double lowest = problem.sign() * *known;
+  const Bounds& bounds = evaluate.bounds();
+  Vector x = start.point;
+  double value = start.value;
+  const Vector& g = evaluate.gradient(x);
+  for (;;) {
+    const double squared = g.squaredNorm();
+    const double step = squared > 0 ? std::max(0.0, value - lowest) / squared : 0;
+    x -= step * g;
+    bounds.project(x);
+    value = evaluate.value_and_gradient(x).value;
+    co_yield Iteration(x, value)
+        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .column("step", step)
+        .finished(step == 0 ? "the best value is reached" : std::string_view());
   }
 }
 
@@ -87,7 +173,7 @@ Search GradientDescent::search_backtracking(Evaluator& evaluate, Start start) co
   Vector g = evaluate.gradient(x);
   Vector next(x.size());
   double value = start.value;
-  double trial = step;
+  double trial = schedule.step;
   for (;;) {
     Index trials = 0;
     double next_value = value;

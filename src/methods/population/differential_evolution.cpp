@@ -61,7 +61,7 @@ Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
   RandomStream& random = start.random;
 
-  Matrix points = latin_hypercube_points(start.region, count, random.child({"population"}));
+  Matrix points = latin_hypercube_points(evaluate.problem().sampling_box(), count, random.child({"population"}));
   points.col(0) = start.point;
   Vector values(count), trial(n), best(n), centroid(n);
   values[0] = start.value;

@@ -1,0 +1,32 @@
+#pragma once
+
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/method.hpp"
+
+namespace tanzen::methods {
+
+/// Quasi-Newton with the inverse Hessian updated by Broyden, Fletcher, Goldfarb and Shanno (1970) and a strong Wolfe
+/// line search (Nocedal and Wright, 2006, algorithm 6.1 with equations 6.17 and 6.20).
+///
+/// Cost of an iteration: one value and one gradient a trial, mostly one; order n^2. Memory: one n-by-n matrix.
+struct Bfgs {
+  double decrease = 1e-4; ///< of the Wolfe conditions
+  double curvature = 0.9;
+
+  static MethodCard card();
+  void settings(Settings& list);
+  Search search(Evaluator& evaluate, Start start) const;
+};
+
+/// The same with the update of Davidon (1959), Fletcher and Powell (1963), equation 6.15 there, which corrects bad
+/// estimates more slowly and wants a more exact line search.
+struct Dfp {
+  double decrease = 1e-4;
+  double curvature = 0.1;
+
+  static MethodCard card();
+  void settings(Settings& list);
+  Search search(Evaluator& evaluate, Start start) const;
+};
+
+} // namespace tanzen::methods

@@ -1,0 +1,115 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+
+#include <cmath>
+#include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
+
+namespace tanzen::methods {
+
+/// A model's minimizer within a ball, or nearly so.
+struct ModelStep {
+  double predicted = 0;       ///< how much the model falls; at least 0
+  bool on_edge = false;       ///< the step is as long as the radius
+  Index inner_iterations = 0; ///< of conjugate gradients
+};
+
+/// The minimizer of g · p + p · H p / 2 over |p| <= radius by the secular equation (Moré and Sorensen, 1983; Nocedal
+/// and Wright, 2006, algorithm 4.3 on the eigenvalue decomposition), the hard case included. To 1e-10 of the radius.
+class NearlyExactStep {
+ public:
+  explicit NearlyExactStep(Index n) : eigen_(n), coefficients_(n), scaled_(n) {}
+
+  /// Decomposes the Hessian; once for each point. Order n^3.
+  void decompose(const Matrix& hessian) { eigen_.compute(hessian); }
+  [[nodiscard]] ModelStep find(const Vector& gradient, double radius, Vector& step);
+  /// The smallest eigenvalue of the Hessian.
+  [[nodiscard]] double least_curvature() const { return eigen_.eigenvalues()[0]; }
+
+ private:
+  [[nodiscard]] double length_at(double shift);
+
+  Eigen::SelfAdjointEigenSolver<Matrix> eigen_;
+  Vector coefficients_; ///< of the gradient in the eigenvectors
+  Vector scaled_;       ///< of the step
+};
+
+/// The dogleg from the steepest descent's minimizer to Newton's point (Powell, 1970; Nocedal and Wright, 2006, equation
+/// 4.16). Where the Hessian is not positive definite there is no Newton point, and it is the steepest descent's
+/// minimizer within the ball.
+class DoglegStep {
+ public:
+  explicit DoglegStep(Index n) : factors_(n), newton_(n), work_(n) {}
+
+  [[nodiscard]] ModelStep find(const Matrix& hessian, const Vector& gradient, double radius, Vector& step);
+
+ private:
+  Eigen::LLT<Matrix> factors_;
+  Vector newton_, work_;
+};
+
+/// How far along `direction` from `from` the ball ends.
+[[nodiscard]] double to_edge(const Vector& from, const Vector& direction, double radius);
+
+/// Conjugate gradients on the model until the ball or a direction of negative curvature ends them, or the residual is a
+/// small part of the gradient (Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.2).
+class TruncatedStep {
+ public:
+  explicit TruncatedStep(Index n) : residual_(n), direction_(n), product_(n) {}
+
+  /// `times(direction, product)` multiplies by the Hessian.
+  template <class Times>
+  [[nodiscard]] ModelStep find(Times&& times, const Vector& gradient, double radius, Vector& step) {
+    const double norm = gradient.norm();
+    const double enough = std::min(0.5, std::sqrt(norm)) * norm;
+    const Index most = 2 * gradient.size() + 10;
+    ModelStep result;
+    step.setZero(gradient.size());
+    residual_ = gradient;
+    direction_ = -gradient;
+    double squared = residual_.squaredNorm();
+    while (result.inner_iterations < most && std::sqrt(squared) > enough) {
+      times(direction_, product_);
+      ++result.inner_iterations;
+      const double curved = direction_.dot(product_);
+      double alpha = squared / curved;
+      result.on_edge = !(curved > 0) || (step + alpha * direction_).norm() >= radius;
+      if (result.on_edge) alpha = to_edge(step, direction_, radius);
+      // Along a conjugate direction the model falls by this much.
+      result.predicted += alpha * squared - 0.5 * alpha * alpha * curved;
+      step += alpha * direction_;
+      if (result.on_edge) break;
+      residual_ += alpha * product_;
+      const double next = residual_.squaredNorm();
+      direction_ = next / squared * direction_ - residual_;
+      squared = next;
+    }
+    return result;
+  }
+
+ private:
+  Vector residual_, direction_, product_;
+};
+
+/// The radius of a trust region, and how it follows the model's success (Nocedal and Wright, 2006, algorithm 4.1).
+class TrustRadius {
+ public:
+  explicit TrustRadius(double radius) : radius_(radius) {}
+
+  [[nodiscard]] double value() const { return radius_; }
+  /// `ratio` is the actual reduction divided by the predicted one; no number counts as a failure.
+  void follow(double ratio, const ModelStep& step, double length) {
+    if (!(ratio >= 0.25))
+      radius_ = 0.25 * std::min(radius_, length);
+    else if (ratio > 0.75 && step.on_edge)
+      radius_ *= 2;
+  }
+  /// Whether it is too small beside the point for any step to be seen.
+  [[nodiscard]] bool has_collapsed(const Vector& x) const { return radius_ <= 1e-16 * (1e-100 + x.norm()); }
+
+ private:
+  double radius_;
+};
+
+} // namespace tanzen::methods

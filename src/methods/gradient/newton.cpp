@@ -1,0 +1,143 @@
+#include "tanzen/methods/gradient/newton.hpp"
+
+#include "tanzen/methods/line/descent_step.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <Eigen/Cholesky>
+
+namespace tanzen::methods {
+namespace {
+
+/// Factors H + shift * I with the smallest shift of a growing series that makes it positive definite (algorithm 3.3).
+/// The answer is the shift; NaN where the Hessian has an entry that is no number.
+double factor_positive(const Matrix& hessian, Matrix& shifted, Eigen::LLT<Matrix>& factors) {
+  const double scale = hessian.norm();
+  if (!std::isfinite(scale)) return std::numeric_limits<double>::quiet_NaN();
+  const double least = hessian.diagonal().minCoeff();
+  const double first = 1e-3 * (scale > 0 ? scale : 1);
+  double shift = least > 0 ? 0 : first - least;
+  for (;;) {
+    shifted = hessian;
+    shifted.diagonal().array() += shift;
+    factors.compute(shifted);
+    if (factors.info() == Eigen::Success) return shift;
+    shift = std::max(2 * shift, first);
+  }
+}
+
+} // namespace
+
+MethodCard Newton::card() {
+  return {.title = "Newton's method with a line search",
+          .family = "gradient",
+          .source = "Nocedal and Wright, 2006, algorithms 3.2 and 3.3",
+          .bounds = "",
+          .summary =
+              "Second derivatives, and quadratic convergence near a minimum. Far from one newton-trust-region is "
+              "steadier.",
+          .needs = Derivatives::hessian};
+}
+
+void Newton::settings(Settings& list) {
+  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
+  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+}
+
+Search Newton::search(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size();
+  WolfeSearch line_search;
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), direction(n);
+  Matrix hessian(n, n), shifted(n, n);
+  Eigen::LLT<Matrix> factors(n);
+  double value = start.value;
+  for (;;) {
+    hessian = evaluate.hessian(x);
+    const double shift = factor_positive(hessian, shifted, factors);
+    direction = -g;
+    if (!std::isnan(shift)) factors.solveInPlace(direction);
+    const double slope = g.dot(direction);
+    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1,
+                                                       {.decrease = decrease, .curvature = curvature})
+                                    : LineStep{};
+    if (step.step == 0) {
+      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
+      continue;
+    }
+    x.swap(line_search.point);
+    g = evaluate.last_gradient();
+    value = step.value;
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("step", step.step)
+        .column("shift", shift)
+        .column("trials", static_cast<double>(step.trials));
+  }
+}
+
+MethodCard TruncatedNewton::card() {
+  return {.title = "Newton's method with its equation solved by conjugate gradients, without a Hessian",
+          .family = "gradient",
+          .source = "Dembo and Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.1",
+          .bounds = "",
+          .summary =
+              "Second-order convergence with a few vectors of memory: for many variables whose curvatures differ "
+              "much.",
+          .needs = Derivatives::gradient};
+}
+
+void TruncatedNewton::settings(Settings& list) {
+  list.add("inner", inner).at_least(1).means("most inner iterations").unset_means("twice the number of variables");
+  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
+  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+}
+
+Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size();
+  const Index most_inner = inner.value_or(std::max<Index>(2 * n, 10));
+  WolfeSearch line_search;
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), direction(n), residual(n), p(n), product(n);
+  double value = start.value;
+  for (;;) {
+    const double norm = g.norm();
+    const double enough = std::min(0.5, std::sqrt(norm)) * norm;
+    direction.setZero();
+    residual = g;
+    p = -g;
+    double squared = residual.squaredNorm();
+    Index inner_iterations = 0;
+    while (inner_iterations < most_inner && std::sqrt(squared) > enough) {
+      evaluate.hessian_times(x, g, p, product);
+      ++inner_iterations;
+      const double curved = p.dot(product);
+      if (!(curved > 0)) break; // the direction so far, or steepest descent
+      const double alpha = squared / curved;
+      direction += alpha * p;
+      residual += alpha * product;
+      const double next = residual.squaredNorm();
+      p = next / squared * p - residual;
+      squared = next;
+    }
+    if (direction.isZero(0)) direction = -g;
+    const double slope = g.dot(direction);
+    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1,
+                                                       {.decrease = decrease, .curvature = curvature})
+                                    : LineStep{};
+    if (step.step == 0) {
+      co_yield Iteration(x, value).gradient_norm(norm).column("step", 0).finished(no_lower_value);
+      continue;
+    }
+    x.swap(line_search.point);
+    g = evaluate.last_gradient();
+    value = step.value;
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("step", step.step)
+        .column("inner", static_cast<double>(inner_iterations))
+        .column("trials", static_cast<double>(step.trials));
+  }
+}
+
+} // namespace tanzen::methods

@@ -1,0 +1,112 @@
+#include "tanzen/methods/gradient/quasi_newton.hpp"
+
+#include "tanzen/methods/line/descent_step.hpp"
+
+namespace tanzen::methods {
+namespace {
+
+/// Brings an estimate of the inverse Hessian up to date: `s` the step, `y` the change of the gradient, sy = s · y > 0,
+/// `work` a vector.
+using InverseUpdate = void (*)(Matrix& inverse, const Vector& s, const Vector& y, double sy, Vector& work);
+
+void bfgs_update(Matrix& inverse, const Vector& s, const Vector& y, double sy, Vector& work) {
+  work.noalias() = inverse * y;
+  const double weight = (1 + y.dot(work) / sy) / sy;
+  for (Index j = 0; j < s.size(); ++j) {
+    inverse.col(j) += (weight * s[j] - work[j] / sy) * s - s[j] / sy * work;
+  }
+}
+
+void dfp_update(Matrix& inverse, const Vector& s, const Vector& y, double sy, Vector& work) {
+  work.noalias() = inverse * y;
+  const double yhy = y.dot(work);
+  for (Index j = 0; j < s.size(); ++j) inverse.col(j) += s[j] / sy * s - work[j] / yhy * work;
+}
+
+Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, InverseUpdate update) {
+  const Index n = start.point.size();
+  WolfeSearch line_search;
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), direction(n), s(n), y(n), work(n);
+  Matrix inverse = Matrix::Identity(n, n);
+  bool is_fresh = true; // the estimate is the identity still
+  double value = start.value;
+  for (;;) {
+    direction.noalias() = inverse * g;
+    direction = -direction;
+    const double slope = g.dot(direction);
+    const double trial = is_fresh ? first_length(g) : 1;
+    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, trial, wolfe) : LineStep{};
+    if (step.step == 0 && !is_fresh) {
+      inverse.setIdentity();
+      is_fresh = true;
+      continue;
+    }
+    if (step.step == 0) {
+      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
+      continue;
+    }
+    s = line_search.point - x;
+    y = evaluate.last_gradient() - g;
+    x.swap(line_search.point);
+    g = evaluate.last_gradient();
+    value = step.value;
+    const double sy = s.dot(y);
+    if (sy > std::numeric_limits<double>::epsilon() * s.norm() * y.norm()) {
+      if (is_fresh) inverse.diagonal().setConstant(sy / y.squaredNorm()); // the scale of the curvature seen
+      update(inverse, s, y, sy, work);
+      is_fresh = false;
+    }
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("step", step.step)
+        .column("trials", static_cast<double>(step.trials));
+  }
+}
+
+void add_wolfe_settings(Settings& list, double& decrease, double& curvature) {
+  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
+  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+}
+
+} // namespace
+
+MethodCard Bfgs::card() {
+  return {.title = "quasi-Newton with the update of Broyden, Fletcher, Goldfarb and Shanno",
+          .family = "gradient",
+          .source =
+              "Broyden, 1970; Fletcher, 1970; Goldfarb, 1970; Shanno, 1970; Nocedal and Wright, 2006, algorithm 6.1",
+          .bounds = "",
+          .summary = "The first choice for a smooth function of up to some hundred variables: superlinear convergence "
+                     "from gradients alone.",
+          .needs = Derivatives::gradient};
+}
+
+void Bfgs::settings(Settings& list) {
+  add_wolfe_settings(list, decrease, curvature);
+}
+
+Search Bfgs::search(Evaluator& evaluate, Start start) const {
+  return quasi_newton(evaluate, std::move(start), {.decrease = decrease, .curvature = curvature}, bfgs_update);
+}
+
+MethodCard Dfp::card() {
+  return {.title = "quasi-Newton with the update of Davidon, Fletcher and Powell",
+          .family = "gradient",
+          .source = "Davidon, 1959; Fletcher and Powell, 1963; Nocedal and Wright, 2006, equation 6.15",
+          .bounds = "",
+          .summary =
+              "The first of the quasi-Newton methods, to be compared with bfgs: it recovers more slowly from a bad "
+              "estimate of the curvature.",
+          .needs = Derivatives::gradient};
+}
+
+void Dfp::settings(Settings& list) {
+  add_wolfe_settings(list, decrease, curvature);
+}
+
+Search Dfp::search(Evaluator& evaluate, Start start) const {
+  return quasi_newton(evaluate, std::move(start), {.decrease = decrease, .curvature = curvature}, dfp_update);
+}
+
+} // namespace tanzen::methods

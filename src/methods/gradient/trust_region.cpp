@@ -1,0 +1,202 @@
+#include "tanzen/methods/gradient/trust_region.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tanzen::methods {
+namespace {
+
+constexpr std::string_view collapsed = "the trust region has shrunk to the point";
+
+using Subproblem = NewtonTrustRegion::Subproblem;
+
+void add_settings(Settings& list, double& radius, double& accept) {
+  list.add("radius", radius).positive().means("of the first trust region, in the variables' units");
+  list.add("accept", accept)
+      .above(0)
+      .below(0.25)
+      .means("least ratio of actual to predicted reduction for a step to be taken");
+}
+
+/// Brings each variable's unit of length down to 1 divided by the root of the largest curvature seen along it, so that
+/// a ball in those units suits variables of any size.
+void shorten_units(const Matrix& hessian, Vector& units) {
+  for (Index i = 0; i < units.size(); ++i) {
+    const double root = std::sqrt(std::abs(hessian(i, i)));
+    if (root > 0 && std::isfinite(root)) units[i] = std::min(units[i], 1 / root);
+    if (std::isinf(units[i])) units[i] = 1;
+  }
+}
+
+/// The actual reduction divided by the predicted one; where both drown in the rounding of the value they agree.
+double reduction_ratio(double value, double next, double predicted) {
+  const double rounding = 10 * std::numeric_limits<double>::epsilon() * std::abs(value);
+  if (std::abs(value - next) <= rounding && predicted <= rounding) return 1;
+  return (value - next) / predicted;
+}
+
+} // namespace
+
+MethodCard NewtonTrustRegion::card() {
+  return {.title = "Newton's method within a trust region",
+          .family = "gradient",
+          .source = "Moré and Sorensen, 1983; Powell, 1970; Steihaug, 1983; Nocedal and Wright, 2006, algorithm 4.1",
+          .bounds = "",
+          .summary =
+              "The steadiest of the Newton methods: it follows negative curvature away from saddles and converges "
+              "quadratically near a minimum.",
+          .needs = Derivatives::hessian};
+}
+
+void NewtonTrustRegion::settings(Settings& list) {
+  list.add("subproblem", subproblem,
+           {{"nearly-exact", Subproblem::nearly_exact},
+            {"dogleg", Subproblem::dogleg},
+            {"conjugate-gradients", Subproblem::conjugate_gradients}})
+      .means("how the model is minimized within the region");
+  list.add("scaling", scaling, {{"curvature", Scaling::curvature}, {"none", Scaling::none}})
+      .means("lengths in units of each variable's curvature, or in its own");
+  add_settings(list, radius, accept);
+}
+
+Search NewtonTrustRegion::search(Evaluator& evaluate, Start start) const {
+  return subproblem == Subproblem::conjugate_gradients ? search_with_products(evaluate, std::move(start))
+                                                       : search_with_hessian(evaluate, std::move(start));
+}
+
+Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size();
+  NearlyExactStep exact(n);
+  DoglegStep dogleg(n);
+  TrustRadius trust(radius);
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), scaled_g(n), step(n), next(n);
+  Vector units = Vector::Constant(n, std::numeric_limits<double>::infinity());
+  Matrix hessian(n, n);
+  const bool is_exact = subproblem == Subproblem::nearly_exact;
+  const auto look_around = [&] {
+    hessian = evaluate.hessian(x);
+    if (scaling == Scaling::curvature)
+      shorten_units(hessian, units);
+    else
+      units.setOnes();
+    scaled_g = units.cwiseProduct(g);
+    hessian = units.asDiagonal() * hessian * units.asDiagonal();
+    if (is_exact) exact.decompose(hessian);
+  };
+  look_around();
+  double value = start.value;
+  for (;;) {
+    const ModelStep model =
+        is_exact ? exact.find(scaled_g, trust.value(), step) : dogleg.find(hessian, scaled_g, trust.value(), step);
+    next = x + units.cwiseProduct(step);
+    const double next_value = evaluate(next);
+    const double ratio = reduction_ratio(value, next_value, model.predicted);
+    trust.follow(ratio, model, step.norm());
+    const bool is_taken = ratio > accept && next != x;
+    if (is_taken) {
+      x.swap(next);
+      value = next_value;
+      g = evaluate.gradient(x);
+      look_around();
+    }
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("radius", trust.value())
+        .column("ratio", ratio)
+        .finished(is_over ? collapsed : std::string_view());
+  }
+}
+
+Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size();
+  TruncatedStep truncated(n);
+  TrustRadius trust(radius);
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), step(n), next(n);
+  double value = start.value;
+  for (;;) {
+    const auto times = [&](const Vector& direction, Vector& product) {
+      evaluate.hessian_times(x, g, direction, product);
+    };
+    const ModelStep model = truncated.find(times, g, trust.value(), step);
+    next = x + step;
+    const double next_value = evaluate(next);
+    const double ratio = reduction_ratio(value, next_value, model.predicted);
+    trust.follow(ratio, model, step.norm());
+    const bool is_taken = ratio > accept && next != x;
+    if (is_taken) {
+      x.swap(next);
+      value = next_value;
+      g = evaluate.gradient(x);
+    }
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("radius", trust.value())
+        .column("ratio", ratio)
+        .column("inner", static_cast<double>(model.inner_iterations))
+        .finished(is_over ? collapsed : std::string_view());
+  }
+}
+
+MethodCard SymmetricRankOne::card() {
+  return {.title = "symmetric rank-one quasi-Newton within a trust region",
+          .family = "gradient",
+          .source = "Conn, Gould and Toint, 1991; Nocedal and Wright, 2006, algorithm 6.2",
+          .bounds = "",
+          .summary =
+              "Quasi-Newton for functions that are not convex: its estimate of the Hessian may be indefinite, and "
+              "converges to the true one.",
+          .needs = Derivatives::gradient};
+}
+
+void SymmetricRankOne::settings(Settings& list) {
+  add_settings(list, radius, accept);
+}
+
+Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
+  constexpr double least_part = 1e-8; // of equation 6.26: below it the update is skipped
+  const Index n = start.point.size();
+  TruncatedStep truncated(n);
+  TrustRadius trust(radius);
+  Vector x = std::move(start.point);
+  Vector g = evaluate.gradient(x), step(n), next(n), y(n), misfit(n);
+  Matrix hessian = Matrix::Identity(n, n);
+  bool is_fresh = true;
+  double value = start.value;
+  for (;;) {
+    const auto times = [&](const Vector& direction, Vector& product) { product.noalias() = hessian * direction; };
+    const ModelStep model = truncated.find(times, g, trust.value(), step);
+    next = x + step;
+    const auto [next_value, next_gradient] = evaluate.value_and_gradient(next);
+    y = next_gradient - g;
+    const bool is_sound = std::isfinite(next_value) && y.allFinite();
+    if (is_fresh && is_sound && y.dot(step) > 0) hessian.diagonal().setConstant(y.squaredNorm() / y.dot(step));
+    is_fresh = is_fresh && !is_sound;
+    misfit = y;
+    misfit.noalias() -= hessian * step;
+    const double part = misfit.dot(step);
+    if (is_sound && std::abs(part) >= least_part * step.norm() * misfit.norm() && part != 0) {
+      for (Index j = 0; j < n; ++j) hessian.col(j) += misfit[j] / part * misfit;
+    }
+    const double ratio = reduction_ratio(value, next_value, model.predicted);
+    trust.follow(ratio, model, step.norm());
+    const bool is_taken = ratio > accept && next != x;
+    if (is_taken) {
+      x.swap(next);
+      value = next_value;
+      g = next_gradient;
+    }
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    co_yield Iteration(x, value)
+        .gradient_norm(g.norm())
+        .column("radius", trust.value())
+        .column("ratio", ratio)
+        .column("inner", static_cast<double>(model.inner_iterations))
+        .finished(is_over ? collapsed : std::string_view());
+  }
+}
+
+} // namespace tanzen::methods

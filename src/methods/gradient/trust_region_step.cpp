@@ -1,0 +1,90 @@
+#include "tanzen/methods/gradient/trust_region_step.hpp"
+
+#include <algorithm>
+
+namespace tanzen::methods {
+namespace {
+
+double model_fall(const Matrix& hessian, const Vector& gradient, const Vector& step, Vector& work) {
+  work.noalias() = hessian * step;
+  return -(gradient.dot(step) + 0.5 * step.dot(work));
+}
+
+} // namespace
+
+double to_edge(const Vector& from, const Vector& direction, double radius) {
+  const double a = direction.squaredNorm(), b = from.dot(direction), c = from.squaredNorm() - radius * radius;
+  const double root = std::sqrt(std::max(0.0, b * b - a * c));
+  return b > 0 ? -c / (b + root) : (root - b) / a;
+}
+
+double NearlyExactStep::length_at(double shift) {
+  scaled_ = -coefficients_.array() / (eigen_.eigenvalues().array() + shift);
+  return scaled_.norm();
+}
+
+ModelStep NearlyExactStep::find(const Vector& gradient, double radius, Vector& step) {
+  const auto& curvatures = eigen_.eigenvalues();
+  coefficients_.noalias() = eigen_.eigenvectors().transpose() * gradient;
+  const double scale = std::max(std::abs(curvatures[0]), std::abs(curvatures[curvatures.size() - 1]));
+  ModelStep result;
+  if (curvatures[0] > 0 && length_at(0) <= radius) {
+    step.noalias() = eigen_.eigenvectors() * scaled_;
+  } else {
+    result.on_edge = true;
+    const double least = std::max(0.0, -curvatures[0]);
+    // The hard case: without a part along the least curvature the step is too short whatever the shift.
+    const double tiny = 1e-14 * std::max(coefficients_.norm(), scale * radius);
+    for (Index i = 0; i < curvatures.size() && curvatures[i] <= curvatures[0] + 1e-12 * scale; ++i) {
+      if (std::abs(coefficients_[i]) <= tiny) coefficients_[i] = 0;
+    }
+    double low = least, high = least + coefficients_.norm() / radius + 1e-14 * scale;
+    const double edge = least + 1e-14 * std::max(scale, 1e-300);
+    if (length_at(edge) < radius) {
+      scaled_ = (curvatures.array() + least <= 1e-12 * scale)
+                    .select(Vector::Zero(curvatures.size()).array(), scaled_.array());
+      scaled_[0] = std::sqrt(std::max(0.0, radius * radius - scaled_.squaredNorm()));
+    } else {
+      double shift = std::max(edge, coefficients_.norm() / radius - curvatures[curvatures.size() - 1]);
+      for (int k = 0; k < 100; ++k) {
+        const double length = length_at(shift);
+        if (std::abs(length - radius) <= 1e-10 * radius) break;
+        (length > radius ? low : high) = shift;
+        const double slope = (scaled_.array().square() / (curvatures.array() + shift)).sum();
+        const double newton = shift + length * length / slope * (length - radius) / radius;
+        shift = newton > low && newton < high ? newton : 0.5 * (low + high);
+      }
+    }
+    step.noalias() = eigen_.eigenvectors() * scaled_;
+  }
+  result.predicted = -(coefficients_.dot(scaled_) + 0.5 * (curvatures.array() * scaled_.array().square()).sum());
+  return result;
+}
+
+ModelStep DoglegStep::find(const Matrix& hessian, const Vector& gradient, double radius, Vector& step) {
+  ModelStep result;
+  work_.noalias() = hessian * gradient;
+  const double curved = gradient.dot(work_), norm = gradient.norm();
+  factors_.compute(hessian);
+  const bool has_newton = factors_.info() == Eigen::Success;
+  if (has_newton) {
+    newton_ = -gradient;
+    factors_.solveInPlace(newton_);
+  }
+  if (has_newton && newton_.norm() <= radius) {
+    step = newton_;
+  } else {
+    const double along = curved > 0 ? std::min(norm * norm / curved, radius / norm) : radius / norm;
+    step = -along * gradient;
+    result.on_edge = along * norm >= (1 - 1e-12) * radius;
+    if (has_newton && !result.on_edge) {
+      newton_ -= step;
+      step += std::min(1.0, to_edge(step, newton_, radius)) * newton_;
+      result.on_edge = true;
+    }
+  }
+  result.predicted = model_fall(hessian, gradient, step, work_);
+  return result;
+}
+
+} // namespace tanzen::methods

@@ -1,0 +1,92 @@
+// Counts the allocations of a test program: by the sanitizer's hooks where there is one, otherwise by standing before
+// the C library's own functions, through which operator new and Eigen both go.
+#include "support/allocations.hpp"
+
+#include <atomic>
+#include <cstdlib>
+
+#if defined(__SANITIZE_ADDRESS__)
+#include <sanitizer/allocator_interface.h>
+#else
+#include <malloc.h>
+extern "C" {
+void* __libc_malloc(std::size_t size);
+void* __libc_calloc(std::size_t count, std::size_t size);
+void* __libc_realloc(void* memory, std::size_t size);
+void __libc_free(void* memory);
+}
+#endif
+
+namespace {
+
+std::atomic<std::int64_t> allocated, bytes, most;
+
+void note(std::size_t size) {
+  ++allocated;
+  const std::int64_t now = bytes += static_cast<std::int64_t>(size);
+  if (now > most) most = now;
+}
+
+void forget(std::size_t size) {
+  bytes -= static_cast<std::int64_t>(size);
+}
+
+#if defined(__SANITIZE_ADDRESS__)
+const int installed =
+    __sanitizer_install_malloc_and_free_hooks([](const volatile void*, std::size_t size) { note(size); },
+                                              [](const volatile void* memory) {
+                                                if (memory != nullptr) forget(__sanitizer_get_allocated_size(memory));
+                                              });
+#endif
+
+} // namespace
+
+#if !defined(__SANITIZE_ADDRESS__)
+extern "C" {
+
+void* malloc(std::size_t size) {
+  void* const memory = __libc_malloc(size);
+  if (memory != nullptr) note(malloc_usable_size(memory));
+  return memory;
+}
+
+void* calloc(std::size_t count, std::size_t size) {
+  void* const memory = __libc_calloc(count, size);
+  if (memory != nullptr) note(malloc_usable_size(memory));
+  return memory;
+}
+
+void* realloc(void* memory, std::size_t size) {
+  if (memory != nullptr) forget(malloc_usable_size(memory));
+  void* const moved = __libc_realloc(memory, size);
+  if (moved != nullptr) note(malloc_usable_size(moved));
+  return moved;
+}
+
+void free(void* memory) {
+  if (memory != nullptr) forget(malloc_usable_size(memory));
+  __libc_free(memory);
+}
+
+} // extern "C"
+#endif
+
+namespace testing {
+
+std::int64_t allocations() {
+  return allocated;
+}
+
+std::int64_t peak_bytes() {
+  return most;
+}
+
+std::int64_t live_bytes() {
+  return bytes;
+}
+
+void forget_peak() {
+  most = bytes.load();
+}
+
+} // namespace testing
