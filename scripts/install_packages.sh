@@ -5,7 +5,7 @@ set -euo pipefail
 packages=(
   g++ clang-16 libclang-rt-16-dev cmake ninja-build pkg-config ccache clang-format
   libeigen3-dev libboost-dev librandom123-dev libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev
-  doctest-dev librapidcheck-dev libbenchmark-dev
+  libtbb-dev doctest-dev librapidcheck-dev libbenchmark-dev
   gnuplot-nox fonts-dejavu-core
 )
 

@@ -15,6 +15,7 @@ struct Evidence {
   const Outcome& outcome;
   const std::optional<Curvature>& curvature;
   std::vector<double> values; ///< to be minimized
+  std::optional<Convergence> convergence = {};
 };
 
 using Hint = std::optional<std::string>;
@@ -115,6 +116,61 @@ Hint limit_too_small(const Evidence& evidence) {
   return "the value was still falling when the limit came: allow more";
 }
 
+/// Every value the same: nothing to follow.
+Hint flat_region(const Evidence& evidence) {
+  const auto& values = evidence.values;
+  const bool is_flat = std::ranges::all_of(values, [&](double value) { return value == values.front(); });
+  if (values.size() < 2 || !is_flat || evidence.outcome.iterations < 1) return std::nullopt;
+  const bool had_slope = evidence.outcome.trace.at(0, Trace::gradient_norm) > 0;
+  if (had_slope) return std::nullopt;
+  return fmt::format(
+      "all {} values are the same: the start lies in a flat region; begin elsewhere, or sample the region",
+      values.size());
+}
+
+/// Steps at right angles to the last one, and along the one before: steepest descent across a valley.
+Hint zigzag(const Evidence& evidence) {
+  const Trace& trace = evidence.outcome.trace;
+  constexpr std::size_t looked = 10;
+  if (evidence.outcome.converged() || !trace.has_points() || trace.rows() < looked + 4) return std::nullopt;
+  const auto step = [&](std::size_t row) -> Vector { return trace.point(row) - trace.point(row - 1); };
+  std::size_t bends = 0;
+  for (std::size_t row = trace.rows() - looked; row < trace.rows(); ++row) {
+    const Vector now = step(row), before = step(row - 1), earlier = step(row - 2);
+    const bool is_across = std::abs(now.dot(before)) < 0.2 * now.norm() * before.norm();
+    const bool is_parallel = now.dot(earlier) > 0.9 * now.norm() * earlier.norm();
+    if (is_across && is_parallel) ++bends;
+  }
+  if (5 * bends < 4 * looked) return std::nullopt;
+  return fmt::format(
+      "the path zigzags: {} of the last {} steps cross the one before at right angles; methods that remember "
+      "the curvature, such as conjugate-gradient or bfgs, do not",
+      bends, looked);
+}
+
+/// Linear convergence with a rate near 1.
+Hint crawling(const Evidence& evidence) {
+  constexpr double slow = 0.97;
+  const auto& convergence = evidence.convergence;
+  const bool crawls = convergence && convergence->order == ConvergenceOrder::linear && convergence->rate > slow;
+  if (!crawls || evidence.outcome.converged()) return std::nullopt;
+  std::string text =
+      fmt::format("it crawls: each iteration leaves {} of the gradient norm", short_number(convergence->rate, 4));
+  if (evidence.curvature && evidence.problem.dimension() > 1) {
+    const Vector sizes = evidence.curvature->eigenvalues.cwiseAbs();
+    const double condition = sizes.maxCoeff() / sizes.minCoeff();
+    if (std::isfinite(condition) && condition > 10)
+      return text + fmt::format(", where curvatures differ by a factor of {}; try newton, bfgs or lbfgs",
+                                short_number(condition, 3));
+  }
+  const auto step = fixed_step(evidence.outcome);
+  const auto stable = stable_step(evidence);
+  if (step && stable && *step < 0.1 * *stable)
+    return text + fmt::format("; the step {} could be {} and still be stable", number_text(*step),
+                              short_number(*stable / 2, 3));
+  return text + "; try a longer step, or a method that chooses its own";
+}
+
 Hint no_value(const Evidence& evidence) {
   if (!std::isnan(evidence.outcome.start_value)) return std::nullopt;
   return fmt::format("the objective has no value at the start {}: begin inside its domain",
@@ -129,7 +185,10 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   Evidence evidence{problem, outcome, diagnosis.curvature, outcome.trace.column("value")};
   std::erase_if(evidence.values, [](double value) { return std::isnan(value); });
   for (double& value : evidence.values) value *= problem.sign();
-  for (const auto test : {no_value, rising_values, two_cycle, saddle, best_on_bound, limit_too_small}) {
+  diagnosis.convergence = convergence_of(outcome.trace);
+  evidence.convergence = diagnosis.convergence;
+  for (const auto test :
+       {no_value, flat_region, rising_values, two_cycle, zigzag, crawling, saddle, best_on_bound, limit_too_small}) {
     if (auto hint = test(evidence)) diagnosis.hints.push_back(std::move(*hint));
   }
   return diagnosis;
@@ -138,6 +197,7 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
 std::string to_text(const Diagnosis& diagnosis) {
   std::string text;
   if (diagnosis.curvature) text += block_line("curvature", to_text(*diagnosis.curvature));
+  if (diagnosis.convergence) text += block_line("convergence", to_text(*diagnosis.convergence));
   for (const std::string& hint : diagnosis.hints) text += block_line("hint", hint);
   return text;
 }

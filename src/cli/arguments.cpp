@@ -273,4 +273,14 @@ void add_derivative(CLI::App& command, DerivativeMode& mode) {
       ->type_name("KIND");
 }
 
+void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue) {
+  if (!problem.bounds().any() || !method.card().bounds.empty()) return;
+  std::vector<std::string> able;
+  for (const Method& each : catalogue.all()) {
+    if (!each.card().bounds.empty() && each.card().most_variables >= problem.dimension()) able.push_back(each.name());
+  }
+  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(),
+                               problem.name(), joined(able, ", ")));
+}
+
 } // namespace tanzen::cli

@@ -2,6 +2,7 @@
 
 #include "commands.hpp"
 
+#include "tanzen/methods/catalogue.hpp"
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/search/run.hpp"
 
@@ -59,6 +60,9 @@ class ProblemArguments {
   bool maximize_ = false;
   bool minimize_ = false;
 };
+
+/// A method that cannot keep within bounds is refused a problem that has them, with the names of those that can.
+void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue);
 
 /// Limits, tolerances and targets.
 class StopArguments {

@@ -23,6 +23,7 @@ struct Context {
 void add_problems(CLI::App& program, Context& context);
 void add_methods(CLI::App& program, Context& context);
 void add_solve(CLI::App& program, Context& context);
+void add_sweep(CLI::App& program, Context& context);
 void add_compare(CLI::App& program, Context& context);
 void add_figure(CLI::App& program, Context& context);
 void add_check(CLI::App& program, Context& context);

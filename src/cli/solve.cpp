@@ -44,17 +44,6 @@ int exit_code_of(Status status) {
   return status == Status::interrupted ? 130 : 1;
 }
 
-/// A method that cannot keep within bounds is refused a problem that has them, with the names of those that can.
-void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue) {
-  if (!problem.bounds().any() || !method.card().bounds.empty()) return;
-  std::vector<std::string> able;
-  for (const Method& each : catalogue.all()) {
-    if (!each.card().bounds.empty() && each.card().most_variables >= problem.dimension()) able.push_back(each.name());
-  }
-  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(),
-                               problem.name(), joined(able, ", ")));
-}
-
 class Solver {
  public:
   Solver(const Context& context, const SolveOptions& options)

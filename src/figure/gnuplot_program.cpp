@@ -44,8 +44,10 @@ struct Rectangle {
 };
 
 bool has_scale(const Panel& panel) {
-  return std::ranges::any_of(panel.layers,
-                             [](const Layer& layer) { return std::holds_alternative<FieldLayer>(layer); });
+  return std::ranges::any_of(panel.layers, [](const Layer& layer) {
+    const auto* field = std::get_if<FieldLayer>(&layer);
+    return field != nullptr && field->scale;
+  });
 }
 
 /// Where each panel's axes stand.
@@ -61,12 +63,12 @@ std::vector<Rectangle> layout(const Figure& figure) {
     }
     return places;
   }
-  const std::size_t columns =
-      figure.columns == 0 ? figure.panels.size() : std::min(figure.columns, figure.panels.size());
-  const auto rows = static_cast<double>((figure.panels.size() + columns - 1) / columns);
+  const std::size_t in_rows = figure.panels.size() - (figure.last_panel_below ? 1 : 0);
+  const std::size_t columns = figure.columns == 0 ? in_rows : std::min(figure.columns, in_rows);
+  const auto rows = static_cast<double>((in_rows + columns - 1) / columns) + (figure.last_panel_below ? 1 : 0);
   const double row_gap = 0.12, height = (top - bottom - (rows - 1) * row_gap) / rows;
-  for (std::size_t begin = 0; begin < figure.panels.size(); begin += columns) {
-    const std::size_t end = std::min(begin + columns, figure.panels.size());
+  for (std::size_t begin = 0; begin < in_rows; begin += columns) {
+    const std::size_t end = std::min(begin + columns, in_rows);
     const double upper = top - static_cast<double>(begin / columns) * (height + row_gap);
     double all = 0;
     for (std::size_t k = begin; k < begin + columns; ++k)
@@ -78,6 +80,7 @@ std::vector<Rectangle> layout(const Figure& figure) {
       at += width + gap;
     }
   }
+  if (figure.last_panel_below) places.push_back({left, right, bottom, bottom + height});
   return places;
 }
 
@@ -126,6 +129,8 @@ class Program {
         define_points(name, line->x, line->y);
       else if (const auto* points = std::get_if<PointLayer>(&layers[k]))
         define_points(name, points->x, points->y);
+      else if (const auto* pixels = std::get_if<PixelLayer>(&layers[k]))
+        define_pixels(name, *pixels);
       else
         define_surface(name, std::get<SurfaceLayer>(layers[k]).field);
     }
@@ -138,6 +143,18 @@ class Program {
         add("{} {}\n", x[i], y[i]);
       else
         add("\n"); // a blank line breaks a connected line
+    }
+    add("EOD\n");
+  }
+
+  void define_pixels(const std::string& name, const PixelLayer& pixels) {
+    add("{} << EOD\n", name);
+    std::size_t place = 0;
+    for (const double y : pixels.y) {
+      for (const double x : pixels.x) {
+        const auto [red, green, blue] = pixels.colors[place++];
+        add("{:.7g} {:.7g} {} {} {}\n", x, y, red, green, blue);
+      }
     }
     add("EOD\n");
   }
@@ -228,6 +245,9 @@ class Program {
       if (const auto* field = std::get_if<FieldLayer>(&panel.layers[layer])) {
         draw_scale(*field, place);
         has_field = true;
+      } else if (std::holds_alternative<PixelLayer>(panel.layers[layer])) {
+        add("unset colorbox\n");
+        has_field = true;
       }
     }
     add(has_field ? "unset grid\n"
@@ -253,6 +273,10 @@ class Program {
     add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}') maxcolors {}\n", surface_colors[0],
         surface_colors[1], surface_colors[2], surface_colors[3], bands);
     add("set cbrange [0:{}]\n", bands);
+    if (!field.scale) {
+      add("unset colorbox\n");
+      return;
+    }
     add("set colorbox user origin {},{} size 0.012,{} noborder\n", place.right + 0.012, place.bottom,
         place.top - place.bottom);
     std::vector<std::string> tics;
@@ -271,9 +295,13 @@ class Program {
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const FieldLayer& field) {
     parts.push_back(fmt::format("{} matrix using {}:3 with image notitle", name, grid_using(field)));
-    if (field.levels.empty()) return;
+    if (field.levels.empty() || !field.lines) return;
     parts.push_back(fmt::format(
         "{}_contours using 1:2:3:4 with vectors nohead linewidth 0.5 linecolor rgb '#99ffffff' notitle", name));
+  }
+
+  void append_parts(std::vector<std::string>& parts, const std::string& name, const PixelLayer& /*pixels*/) {
+    parts.push_back(fmt::format("{} using 1:2:3:4:5 with rgbimage notitle", name));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const SurfaceLayer& /*surface*/) {

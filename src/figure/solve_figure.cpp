@@ -3,6 +3,8 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
 
+#include "path_layers.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -11,61 +13,6 @@ namespace tanzen {
 namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
-std::vector<double> coordinate(const Trace& trace, Index k) {
-  std::vector<double> values;
-  for (std::size_t row = 0; row < trace.rows(); ++row) values.push_back(trace.point(row)[k]);
-  return values;
-}
-
-/// Rows to mark: the first, and each that lies far enough from the last one marked, so that thousands of small steps
-/// do not become a blot.
-std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::vector<double>& y, double width,
-                                      double height) {
-  constexpr double apart = 0.012;
-  constexpr std::size_t most = 400;
-  std::vector<std::size_t> marked{0};
-  for (std::size_t row = 1; row < x.size() && marked.size() < most; ++row) {
-    const bool is_far = std::hypot((x[row] - x[marked.back()]) / width, (y[row] - y[marked.back()]) / height) > apart;
-    if (is_far && std::isfinite(x[row]) && std::isfinite(y[row])) marked.push_back(row);
-  }
-  return marked;
-}
-
-/// The run on the picture: a line with dots, a ring at its start, a diamond at its end.
-void add_path(Panel& panel, const std::vector<double>& x, const std::vector<double>& y, const Box& box,
-              bool connected) {
-  const Vector size = box.width();
-  if (connected) panel.layers.emplace_back(LineLayer{.x = x, .y = y, .width = 1.6, .cased = true});
-  PointLayer dots{.marker = Marker::dot, .size = 0.6};
-  for (const std::size_t row : rows_to_mark(x, y, size[0], size.size() > 1 ? size[1] : 1)) {
-    if (row == 0) continue; // the ring stands there
-    dots.x.push_back(x[row]);
-    dots.y.push_back(y[row]);
-  }
-  panel.layers.emplace_back(std::move(dots));
-  panel.layers.emplace_back(
-      PointLayer{.x = {x.front()}, .y = {y.front()}, .marker = Marker::ring, .size = 1.7, .label = "start"});
-  panel.layers.emplace_back(
-      PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .size = 1.7, .label = "end"});
-}
-
-void add_known_minima(Panel& panel, const Problem& problem, const Box& box) {
-  PointLayer crosses{.marker = Marker::cross,
-                     .color = "#ffffff",
-                     .size = 1.4,
-                     .label = problem.sense() == Sense::minimize ? "known minimum" : "known maximum"};
-  for (const KnownMinimum& minimum : problem.known_minima()) {
-    if (!box.contains(minimum.point)) continue;
-    crosses.x.push_back(minimum.point[0]);
-    crosses.y.push_back(minimum.point[1]);
-  }
-  if (!crosses.x.empty()) panel.layers.emplace_back(std::move(crosses));
-}
-
-std::string axis_name(const Variable& variable) {
-  return variable.unit.empty() ? variable.name : fmt::format("{} ({})", variable.name, variable.unit);
-}
 
 Panel contour_panel(const Problem& problem, const Trace& trace) {
   const Box box = picture_box(problem, trace);
@@ -101,10 +48,6 @@ Panel curve_panel(const Problem& problem, const Trace& trace) {
   panel.layers.emplace_back(std::move(curve));
   add_path(panel, coordinate(trace, 0), trace.column("value"), picture, false);
   return panel;
-}
-
-Axis iteration_axis(const std::vector<double>& iterations) {
-  return {.label = "iteration", .whole_numbers = true, .range = std::array{0.0, std::max(1.0, iterations.back())}};
 }
 
 /// One column of the trace against the iterations, with dots where they are few.

@@ -107,7 +107,7 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) 
       {"violation", files::to_json(outcome.violation)},
       {"gradient_norm", files::to_json(outcome.gradient_norm)},
       {"curvature", curvature_to_json(diagnosis.curvature)},
-      {"order", nullptr},
+      {"order", diagnosis.convergence ? Json(order_word(diagnosis.convergence->order)) : Json(nullptr)},
       {"hints", diagnosis.hints},
   };
   return json.dump(-1, ' ', false, Json::error_handler_t::replace);

@@ -116,6 +116,30 @@ TEST_SUITE("hints") {
     CHECK_FALSE(has_hint(diagnosed(Problem::from_formula("log(x)*x"), step_of(0.1), {1}), "no value at the start"));
   }
 
+  TEST_CASE("steepest descent across a valley is called a zigzag, and its crawling has a condition number behind it") {
+    const Problem valley = testbed::problem("ellipsoid", 2, {{"condition", 200}});
+    const Diagnosis crawls =
+        diagnosed(valley, method("gradient-descent", {{"rule", "exact"}}), {200, 1}, {.iterations = 60});
+    CHECK(has_hint(crawls, "the path zigzags: 10 of the last 10 steps"));
+    CHECK(has_hint(crawls, "curvatures differ by a factor of 200; try newton, bfgs or lbfgs"));
+    const Diagnosis slow = diagnosed(testbed::problem("sphere", 2), method("gradient-descent", {{"step", 0.001}}),
+                                     {3, 1}, {.iterations = 60});
+    CHECK(has_hint(slow, "the step 0.001 could be 0.5 and still be stable"));
+    CHECK_FALSE(has_hint(slow, "zigzags"));
+    const Diagnosis steady =
+        diagnosed(testbed::problem("sphere", 2), method("gradient-descent", {{"step", 0.2}}), {3, 1});
+    CHECK_FALSE(has_hint(steady, "crawls"));
+    CHECK_FALSE(has_hint(steady, "zigzags"));
+  }
+
+  TEST_CASE("a plateau under the start is told, a slope is not") {
+    const Problem steps = Problem::from_formula("floor(x)^2 + floor(y)^2");
+    CHECK(
+        has_hint(diagnosed(steps, method("gradient-descent"), {3.5, 2.5}, {.iterations = 5, .gradient_tolerance = {}}),
+                 "the start lies in a flat region"));
+    CHECK_FALSE(has_hint(diagnosed(testbed::problem("sphere", 2), method("gradient-descent"), {3, 1}), "flat region"));
+  }
+
   TEST_CASE("a good run gets no hint") {
     for (const Method& each : {step_of(0.3), method("nelder-mead"), method("gradient-descent", {{"rule", "exact"}})}) {
       CHECK(diagnosed(bowl, each, {6, -9}).hints.empty());

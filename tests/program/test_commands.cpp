@@ -56,6 +56,18 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve --formula \"x^2\" --gap 1", "best value is known"},
     {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
     {"tanzen solve --formula \"3 + 4\"", "has no variable"},
+    {"tanzen sweep sphere", "--with is required"},
+    {"tanzen sweep sphere --with newton", "sweep varies one setting, two, or the start"},
+    {"tanzen sweep sphere --with newton --vary step", "'step' gives no values"},
+    {"tanzen sweep sphere --with momentum --vary stepp=1", "did you mean 'step'?"},
+    {"tanzen sweep sphere --with momentum --vary step=1..2", "is no range with a count"},
+    {"tanzen sweep sphere --with newton --vary start=0", "'0' is no count of starts"},
+    {"tanzen sweep sphere:dim=3 --with newton --vary start=grid:3x3", "a grid of starts needs two variables"},
+    {"tanzen sweep sphere --with newton --vary start=grid:3", "'grid:3' is no grid"},
+    {"tanzen sweep sphere --with newton --vary start=3 --from 1,1", "leave one away"},
+    {"tanzen sweep sphere --with newton --vary start=3 --figure a.png", "a figure of starts needs a grid"},
+    {"tanzen solve sphere --with golden-section", "golden-section works in one variable, and sphere has 2"},
+    {"tanzen solve eggholder --with newton", "newton cannot keep within bounds, and eggholder has them; these can:"},
     {"tanzen methods nelder", "did you mean 'nelder-mead'?"},
     {"tanzen problems sphere --write s.txt", "a problem file ends in .toml; found 's.txt'"},
     {"tanzen problems sphere:gaussian-noise=0.1 --write s.toml", "has no formula to write"},
@@ -320,6 +332,37 @@ TEST_SUITE("lists and cards") {
 
   TEST_CASE("the version is the library's") {
     CHECK(tanzen_line("tanzen --version").out == fmt::format("tanzen {}\n", tanzen::version));
+  }
+}
+
+TEST_SUITE("sweep") {
+  TEST_CASE("four steps side by side say which leaves, flips, goes home and crawls") {
+    const TemporaryFolder folder;
+    const auto result =
+        tanzen_line(R"(tanzen sweep --formula "(x - 1)^2 + (y + 2)^2" --with gradient-descent --from 6,-9 )"
+                    R"(--vary step=1.02,0.97,0.3,0.02 --iterations 40 --figure steps.png)",
+                    folder.path());
+    CHECK(result.code == 0);
+    for (const char* word : {"leaves", "flips", "goes home", "crawls"}) CHECK(contains(result.out, word));
+    CHECK(std::filesystem::file_size(folder / "steps.png") > 20'000);
+  }
+
+  TEST_CASE("a map of two settings, and a map of starts") {
+    const TemporaryFolder folder;
+    const auto map =
+        tanzen_line("tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:5 --vary first=0.5..0.99:4 "
+                    "--evaluations 300 --figure map.svg",
+                    folder.path());
+    CHECK(map.code == 0);
+    CHECK(contains(map.out, "20, of them"));
+    CHECK(contains(tanzen::read_file(folder / "map.svg"), "<svg"));
+    const auto basins =
+        tanzen_line("tanzen sweep himmelblau --with newton --vary start=grid:30x20 --figure basins.png", folder.path());
+    CHECK(basins.code == 0);
+    CHECK(contains(basins.out, "(-3.77931, -3.28319)"));
+    CHECK(std::filesystem::exists(folder / "basins.png"));
+    const auto listed = tanzen_line("tanzen sweep rastrigin --with nelder-mead --vary start=20 --json", folder.path());
+    CHECK(listed.out.starts_with("{\"point\":["));
   }
 }
 

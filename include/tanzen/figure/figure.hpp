@@ -3,6 +3,7 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <array>
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -51,6 +52,15 @@ struct FieldLayer {
   Vector y;      ///< evenly spaced
   Matrix values; ///< row i for y[i], column j for x[j]; NaN where the function has no value
   std::vector<double> levels;
+  bool lines = true; ///< drawn between the levels
+  bool scale = true; ///< named beside the panel
+};
+
+/// A colour for each place of a grid.
+struct PixelLayer {
+  Vector x;                                        ///< evenly spaced
+  Vector y;                                        ///< evenly spaced
+  std::vector<std::array<std::uint8_t, 3>> colors; ///< red, green and blue; that of x[j], y[i] at i * (size of x) + j
 };
 
 /// The same values as a surface in perspective; it stands alone on its panel.
@@ -58,7 +68,7 @@ struct SurfaceLayer {
   FieldLayer field;
 };
 
-using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer>;
+using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer>;
 
 struct Axis {
   std::string label;
@@ -84,8 +94,9 @@ struct Figure {
   std::string caption; ///< what was run
   Arrangement arrangement = Arrangement::side_by_side;
   std::vector<Panel> panels;
-  std::size_t columns = 0; ///< panels in a row; 0 is all in one
-  int width = 1280;        ///< pixels of a PNG; other forms take the proportion
+  std::size_t columns = 0;       ///< panels in a row; 0 is all in one
+  bool last_panel_below = false; ///< the last panel has a row of its own under the others
+  int width = 1280;              ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };
 

@@ -1,0 +1,22 @@
+#pragma once
+
+#include "tanzen/search/run.hpp"
+
+#include <functional>
+
+namespace tanzen {
+
+/// One run of many: a method and how it is run.
+struct Job {
+  Method method;
+  RunOptions options = {};
+};
+
+/// Runs `count` jobs on a problem over all cores. `job` makes the k-th one, `keep` takes what came out of it; both are
+/// called from several threads at once, each k once, in no order that could be relied on. What comes out of a job does
+/// not depend on the others. The objective must be safe to evaluate from several threads, each with its own worker.
+/// What a job throws ends all of them and is thrown here.
+void run_jobs(const Problem& problem, std::size_t count, const std::function<Job(std::size_t)>& job,
+              const std::function<void(std::size_t, Outcome)>& keep);
+
+} // namespace tanzen

@@ -1,0 +1,266 @@
+#include "tanzen/figure/sweep_figure.hpp"
+
+#include "tanzen/analysis/convergence.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/figure/field.hpp"
+#include "tanzen/figure/solve_figure.hpp"
+
+#include "path_layers.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
+using Color = std::array<std::uint8_t, 3>;
+
+Color color_from(std::string_view text) {
+  const auto part = [&](std::size_t at) {
+    return static_cast<std::uint8_t>(std::stoi(std::string(text.substr(at, 2)), nullptr, 16));
+  };
+  return {part(1), part(3), part(5)};
+}
+
+Color mixed(const Color& a, const Color& b, double part) {
+  Color result{};
+  for (std::size_t k = 0; k < 3; ++k) result[k] = static_cast<std::uint8_t>(std::lround(a[k] + part * (b[k] - a[k])));
+  return result;
+}
+
+/// The box that all paths are shown in: the region, or around the paths that stay near.
+Box shared_box(const Problem& problem, const std::vector<Outcome>& outcomes) {
+  if (problem.has_region()) return problem.region();
+  std::optional<Box> shared;
+  for (const Outcome& outcome : outcomes) {
+    if (outcome.status == Status::diverged) continue;
+    const Box box = picture_box(problem, outcome.trace);
+    if (!shared)
+      shared = box;
+    else
+      shared = Box{shared->lower.cwiseMin(box.lower), shared->upper.cwiseMax(box.upper)};
+  }
+  return shared.value_or(picture_box(problem, outcomes.front().trace));
+}
+
+std::string ending(const Problem& problem, const Outcome& outcome) {
+  const PathCharacter character = path_character(outcome.trace, outcome.converged(), problem.sign());
+  return character == PathCharacter::unclear ? std::string(status_word(outcome.status))
+                                             : std::string(path_word(character));
+}
+
+Panel path_panel(const Problem& problem, const Outcome& outcome, const FieldLayer& field, const Box& box) {
+  Panel panel;
+  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
+  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
+  panel.layers.emplace_back(field);
+  add_known_minima(panel, problem, box);
+  // A path that leaves is cut a little outside the picture.
+  std::vector<double> x = coordinate(outcome.trace, 0), y = coordinate(outcome.trace, 1);
+  const Vector size = box.width();
+  for (std::size_t row = 0; row < x.size(); ++row) {
+    const bool is_far =
+        !(std::abs(x[row] - box.center()[0]) < 20 * size[0]) || !(std::abs(y[row] - box.center()[1]) < 20 * size[1]);
+    if (!is_far) continue;
+    x.resize(row);
+    y.resize(row);
+    break;
+  }
+  if (!x.empty()) add_path(panel, x, y, box, true);
+  for (Layer& layer : panel.layers) {
+    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear(); // small panels have no room for a key
+  }
+  return panel;
+}
+
+/// Values, or gaps where the best is known, of all runs against the iterations.
+Panel values_panel(const std::vector<std::string>& labels, const std::vector<Outcome>& outcomes) {
+  Panel panel;
+  const auto best = outcomes.front().best_known;
+  const double sign = outcomes.front().sense == Sense::minimize ? 1 : -1;
+  panel.title = best ? "gap to the best value known" : "value";
+  std::vector<double> all;
+  double longest = 1;
+  for (std::size_t k = 0; k < outcomes.size(); ++k) {
+    std::vector<double> values = outcomes[k].trace.column("value");
+    if (best) {
+      for (double& value : values) value = sign * (value - *best) > 0 ? sign * (value - *best) : unknown;
+    }
+    all.insert(all.end(), values.begin(), values.end());
+    const auto iterations = outcomes[k].trace.column("iteration");
+    longest = std::max(longest, iterations.back());
+    panel.layers.emplace_back(LineLayer{.x = iterations,
+                                        .y = std::move(values),
+                                        .color = std::string(series_colors[k % series_colors.size()]),
+                                        .dash = static_cast<int>(k / series_colors.size()) + 1,
+                                        .label = labels[k]});
+  }
+  panel.x = {.label = "iteration", .whole_numbers = true, .range = std::array{0.0, longest}};
+  panel.y.logarithmic = wants_logarithm(all);
+  return panel;
+}
+
+std::vector<double> numbers_of(const VariedSetting& varied) {
+  std::vector<double> numbers;
+  for (const std::string& value : varied.values) {
+    const auto number = read_number(value);
+    if (!number) return {};
+    numbers.push_back(*number);
+  }
+  return numbers;
+}
+
+/// The settings' values as an axis: by number, or by its logarithm where they rise in equal ratios.
+struct MapAxis {
+  Vector places;
+  std::string label;
+
+  /// Half a cell beyond the first and the last place.
+  [[nodiscard]] std::array<double, 2> range() const {
+    const double half = 0.5 * std::abs(places[1] - places[0]);
+    return {places.minCoeff() - half, places.maxCoeff() + half};
+  }
+
+  explicit MapAxis(const VariedSetting& varied) : label(varied.name) {
+    std::vector<double> numbers = numbers_of(varied);
+    const auto count = static_cast<Index>(varied.values.size());
+    places = Vector::LinSpaced(count, 1, static_cast<double>(count));
+    if (numbers.size() < 2) return;
+    const bool is_log = numbers.front() > 0 && numbers.back() > 10 * numbers.front();
+    const auto place = [&](double number) { return is_log ? std::log10(number) : number; };
+    places = Vector::LinSpaced(count, place(numbers.front()), place(numbers.back()));
+    if (is_log) label = fmt::format("log10 of {}", varied.name);
+  }
+};
+
+std::string caption(const Problem& problem, const Method& method, std::string_view what) {
+  return fmt::format("{} on {}: {}", method.label(), problem.name(), what);
+}
+
+} // namespace
+
+Figure sweep_figure(const Problem& problem, const VariedSetting& varied, const std::vector<Outcome>& outcomes) {
+  constexpr std::size_t most_panels = 12;
+  std::vector<std::string> labels;
+  for (const std::string& value : varied.values) labels.push_back(fmt::format("{} {}", varied.name, value));
+  Figure figure;
+  figure.title = fmt::format("{}, {}: {} varied", outcomes.front().problem, outcomes.front().method, varied.name);
+  figure.caption = fmt::format("from {}, seed {}", point_text(outcomes.front().start, 4, 4), outcomes.front().seed);
+  const bool has_paths = problem.dimension() == 2 && outcomes.front().trace.has_points();
+  if (!has_paths || outcomes.size() > most_panels) {
+    figure.panels.push_back(values_panel(labels, outcomes));
+    return figure;
+  }
+  const Box box = shared_box(problem, outcomes);
+  constexpr Index resolution = 200;
+  FieldLayer field = landscape_field(problem, box, resolution);
+  field.scale = false;
+  for (std::size_t k = 0; k < outcomes.size(); ++k) {
+    figure.panels.push_back(path_panel(problem, outcomes[k], field, box));
+    figure.panels.back().title = fmt::format("{}: {}", labels[k], ending(problem, outcomes[k]));
+  }
+  figure.columns = std::min<std::size_t>(4, outcomes.size());
+  figure.panels.push_back(values_panel(labels, outcomes));
+  figure.last_panel_below = true;
+  return figure;
+}
+
+Figure sweep_map(const Problem& problem, const Method& method, const VariedSetting& first, const VariedSetting& second,
+                 const std::vector<SweepCell>& cells) {
+  const MapAxis x(first), y(second);
+  FieldLayer field{.x = x.places, .y = y.places, .values = Matrix(y.places.size(), x.places.size()), .levels = {}};
+  const bool has_gap = problem.best_known().has_value();
+  for (Index i = 0; i < field.values.rows(); ++i) {
+    for (Index j = 0; j < field.values.cols(); ++j) {
+      const SweepCell& cell = cells[static_cast<std::size_t>(i * field.values.cols() + j)];
+      const double value = has_gap ? std::max(cell.gap, 1e-16) : cell.value;
+      const bool is_lost = cell.status == Status::diverged || !std::isfinite(value);
+      field.values(i, j) = is_lost ? unknown : value;
+    }
+  }
+  field.levels = contour_levels(field.values, has_gap ? Sense::minimize : problem.sense());
+  field.lines = false;
+  Panel panel;
+  panel.title = has_gap ? "gap reached; white where the run diverged" : "value reached; white where the run diverged";
+  panel.x.label = x.label;
+  panel.y.label = y.label;
+  panel.x.range = x.range();
+  panel.y.range = y.range();
+  panel.layers.emplace_back(std::move(field));
+  Figure figure;
+  figure.title = fmt::format("{}, {}: {} and {} varied", problem.name(), method.name(), first.name, second.name);
+  figure.caption = caption(problem, method, fmt::format("{} runs", cells.size()));
+  figure.panels.push_back(std::move(panel));
+  return figure;
+}
+
+Figure basin_map(const Problem& problem, const Method& method, const Matrix& starts, Index columns,
+                 const std::vector<SweepCell>& cells) {
+  constexpr Color nowhere{0x2b, 0x2f, 0x36};
+  const Color paper{0xff, 0xff, 0xff}, night = color_from(surface_colors[0]);
+  std::vector<int> group_of;
+  const auto groups = group_ends(problem, cells, group_of);
+  const Index rows = starts.cols() / columns;
+  PixelLayer ends{.x = starts.row(0).head(columns).transpose(), .y = Vector(rows), .colors = {}};
+  for (Index i = 0; i < rows; ++i) ends.y[i] = starts(1, i * columns);
+
+  // Shades by rank of the effort, so that a few long runs do not leave the rest all alike.
+  std::vector<double> efforts;
+  for (const SweepCell& cell : cells) efforts.push_back(static_cast<double>(cell.iterations));
+  std::vector<double> sorted = efforts;
+  std::ranges::sort(sorted);
+  const auto rank = [&](double effort) {
+    const auto at = std::ranges::lower_bound(sorted, effort) - sorted.begin();
+    return static_cast<double>(at) / static_cast<double>(sorted.size());
+  };
+  PixelLayer work{.x = ends.x, .y = ends.y, .colors = {}};
+  for (std::size_t k = 0; k < cells.size(); ++k) {
+    const double part = rank(efforts[k]);
+    const double place = 3 * part;
+    const auto band = std::min<std::size_t>(2, static_cast<std::size_t>(place));
+    work.colors.push_back(mixed(color_from(surface_colors[band]), color_from(surface_colors[band + 1]),
+                                place - static_cast<double>(band)));
+    if (group_of[k] < 0) {
+      ends.colors.push_back(nowhere);
+      continue;
+    }
+    const Color base = color_from(series_colors[static_cast<std::size_t>(group_of[k]) % series_colors.size()]);
+    const Color light = mixed(base, paper, 0.5);
+    ends.colors.push_back(part < 0.5 ? mixed(light, base, 2 * part) : mixed(base, night, 0.75 * (2 * part - 1)));
+  }
+
+  Panel left, right;
+  for (Panel* panel : {&left, &right}) {
+    panel->x = {.label = axis_name(problem.variables()[0]), .range = std::array{ends.x.minCoeff(), ends.x.maxCoeff()}};
+    panel->y = {.label = axis_name(problem.variables()[1]), .range = std::array{ends.y.minCoeff(), ends.y.maxCoeff()}};
+  }
+  left.title = "where each start ends; darker after more iterations";
+  const auto quantile = [&](double part) {
+    return sorted[static_cast<std::size_t>(part * static_cast<double>(sorted.size() - 1))];
+  };
+  right.title = fmt::format("iterations, dark is few: half take at most {:g}, nine in ten at most {:g}", quantile(0.5),
+                            quantile(0.9));
+  left.layers.emplace_back(std::move(ends));
+  right.layers.emplace_back(std::move(work));
+  constexpr std::size_t most_marked = 40;
+  for (Panel* panel : {&left, &right}) {
+    PointLayer marks{.marker = Marker::diamond, .color = "#ffffff", .size = 1.5};
+    for (std::size_t k = 0; k < std::min(groups.size(), most_marked); ++k) {
+      marks.x.push_back(groups[k].point[0]);
+      marks.y.push_back(groups[k].point[1]);
+    }
+    if (!marks.x.empty()) panel->layers.emplace_back(std::move(marks));
+  }
+  Figure figure;
+  figure.title = fmt::format("{}, {}: where {} starts lead", problem.name(), method.name(), cells.size());
+  figure.caption =
+      caption(problem, method,
+              fmt::format("{} by {} starts, {} ends; dark grey did not converge", columns, rows, groups.size()));
+  figure.panels = {std::move(left), std::move(right)};
+  return figure;
+}
+
+} // namespace tanzen
