@@ -5,6 +5,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/landscape_figure.hpp"
 #include "tanzen/figure/render.hpp"
+#include "tanzen/figure/sweep_figure.hpp"
 #include "tanzen/search/outcome.hpp"
 
 #include <memory>
@@ -20,6 +21,9 @@ struct FigureOptions {
   std::string plane;
   bool surface = false;
   std::string from, to, along;
+  std::vector<std::string> methods;
+  std::uint64_t seed = 1;
+  StopArguments stop;
 };
 
 void draw(const Context& context, const Figure& figure, const std::string& output) {
@@ -67,6 +71,28 @@ void draw_slice(const Context& context, const FigureOptions& options) {
   draw(context, slice_figure(problem, from, to), options.output);
 }
 
+void draw_paths(const Context& context, const FigureOptions& options) {
+  const Problem problem = options.problem.problem(context.additions, options.name);
+  check_figure_name(options.output);
+  if (options.methods.empty()) throw InputError("paths needs methods: --with newton --with bfgs");
+  std::vector<Outcome> outcomes;
+  RunOptions how{.seed = options.seed, .stop = options.stop.rules(), .trace = {.points = problem.dimension() <= 2}};
+  if (!options.from.empty()) how.start = parse_point(options.from, problem.variable_names(), "--from");
+  std::vector<Method> methods;
+  for (const std::string& each : options.methods) {
+    methods.push_back(context.additions.methods.parse(each));
+    check_bounds(problem, methods.back(), context.additions.methods);
+  }
+  for (const Method& each : methods) {
+    outcomes.push_back(run(problem, each, how));
+    const Outcome& outcome = outcomes.back();
+    context.print("{}", block_line(each.label(),
+                                   fmt::format("{} after {}, {}", short_number(outcome.last_value, 6),
+                                               counted(outcome.counts.evaluations, "evaluation"), outcome.message)));
+  }
+  draw(context, paths_figure(problem, outcomes), options.output);
+}
+
 } // namespace
 
 void add_figure(CLI::App& program, Context& context) {
@@ -96,6 +122,15 @@ void add_figure(CLI::App& program, Context& context) {
   slice->add_option("--from", line->from, "where the line begins")->type_name("POINT")->required();
   slice->add_option("--to", line->to, "where it ends")->type_name("POINT");
   slice->add_option("--along", line->along, "or its direction and length")->type_name("VECTOR");
+  const auto [paths, several] =
+      kind("paths", "several methods from one start on one landscape",
+           "tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", draw_paths);
+  paths->add_option("--with", several->methods, "a method, with settings after a colon; several times")
+      ->type_name("METHOD")
+      ->allow_extra_args(false);
+  paths->add_option("--from", several->from, "where all begin: 3,4 or y=4,x=3")->type_name("POINT");
+  add_seed(*paths, several->seed);
+  several->stop.add_to(*paths);
 }
 
 } // namespace tanzen::cli

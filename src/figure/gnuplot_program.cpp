@@ -231,8 +231,12 @@ class Program {
         place.top + (is_stacked ? 0.022 : 0.025), text_color);
     add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
         text_color);
-    add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
-        place.top + (is_stacked ? 0.022 : 0.025), text_color);
+    if (panel.key_inside)
+      add("set key at screen {},{} right top vertical opaque samplen 1.5 textcolor rgb '{}' noenhanced\n",
+          place.right - 0.01, place.top - 0.01, text_color);
+    else
+      add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
+          place.top + (is_stacked ? 0.022 : 0.025), text_color);
     draw_axis('x', panel.x);
     draw_axis('y', panel.y);
     if (shares_axis) add("unset xlabel\nset format x ''\n");

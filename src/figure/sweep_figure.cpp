@@ -76,8 +76,9 @@ Panel path_panel(const Problem& problem, const Outcome& outcome, const FieldLaye
   return panel;
 }
 
-/// Values, or gaps where the best is known, of all runs against the iterations.
-Panel values_panel(const std::vector<std::string>& labels, const std::vector<Outcome>& outcomes) {
+/// Values, or gaps where the best is known, of all runs against a column that counts.
+Panel values_panel(const std::vector<std::string>& labels, const std::vector<Outcome>& outcomes,
+                   Trace::Column against = Trace::iteration) {
   Panel panel;
   const auto best = outcomes.front().best_known;
   const double sign = outcomes.front().sense == Sense::minimize ? 1 : -1;
@@ -90,15 +91,17 @@ Panel values_panel(const std::vector<std::string>& labels, const std::vector<Out
       for (double& value : values) value = sign * (value - *best) > 0 ? sign * (value - *best) : unknown;
     }
     all.insert(all.end(), values.begin(), values.end());
-    const auto iterations = outcomes[k].trace.column("iteration");
-    longest = std::max(longest, iterations.back());
-    panel.layers.emplace_back(LineLayer{.x = iterations,
+    const auto counted = outcomes[k].trace.column(Trace::fixed_names()[against]);
+    longest = std::max(longest, counted.back());
+    panel.layers.emplace_back(LineLayer{.x = counted,
                                         .y = std::move(values),
                                         .color = std::string(series_colors[k % series_colors.size()]),
                                         .dash = static_cast<int>(k / series_colors.size()) + 1,
                                         .label = labels[k]});
   }
-  panel.x = {.label = "iteration", .whole_numbers = true, .range = std::array{0.0, longest}};
+  panel.x = {.label = against == Trace::iteration ? "iteration" : "evaluations",
+             .whole_numbers = true,
+             .range = std::array{0.0, longest}};
   panel.y.logarithmic = wants_logarithm(all);
   return panel;
 }
@@ -165,6 +168,41 @@ Figure sweep_figure(const Problem& problem, const VariedSetting& varied, const s
   figure.columns = std::min<std::size_t>(4, outcomes.size());
   figure.panels.push_back(values_panel(labels, outcomes));
   figure.last_panel_below = true;
+  return figure;
+}
+
+Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes) {
+  std::vector<std::string> labels;
+  for (const Outcome& outcome : outcomes) labels.push_back(outcome.method_label);
+  Figure figure;
+  figure.title = fmt::format("{}: {}", outcomes.front().problem, joined(labels, ", "));
+  figure.caption = fmt::format("from {}, seed {}", point_text(outcomes.front().start, 4, 4), outcomes.front().seed);
+  if (problem.dimension() == 2 && outcomes.front().trace.has_points()) {
+    const Box box = shared_box(problem, outcomes);
+    Panel panel;
+    panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
+    panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
+    panel.width = 1.2;
+    FieldLayer field = landscape_field(problem, box);
+    field.scale = false;
+    panel.layers.emplace_back(std::move(field));
+    add_known_minima(panel, problem, box);
+    for (std::size_t k = 0; k < outcomes.size(); ++k) {
+      const std::vector<double> x = coordinate(outcomes[k].trace, 0), y = coordinate(outcomes[k].trace, 1);
+      const std::string color(series_colors[k % series_colors.size()]);
+      panel.layers.emplace_back(LineLayer{.x = x, .y = y, .color = color, .width = 2.4, .cased = true});
+      panel.layers.emplace_back(
+          PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .color = color, .size = 1.7});
+    }
+    const Vector& start = outcomes.front().start;
+    panel.layers.emplace_back(PointLayer{.x = {start[0]}, .y = {start[1]}, .marker = Marker::ring, .size = 1.7});
+    for (Layer& layer : panel.layers) {
+      if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear();
+    }
+    figure.panels.push_back(std::move(panel));
+  }
+  figure.panels.push_back(values_panel(labels, outcomes, Trace::evaluations));
+  figure.panels.back().key_inside = true;
   return figure;
 }
 

@@ -56,6 +56,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve --formula \"x^2\" --gap 1", "best value is known"},
     {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
     {"tanzen solve --formula \"3 + 4\"", "has no variable"},
+    {"tanzen figure paths sphere --output p.png", "paths needs methods"},
     {"tanzen sweep sphere", "--with is required"},
     {"tanzen sweep sphere --with newton", "sweep varies one setting, two, or the start"},
     {"tanzen sweep sphere --with newton --vary step", "'step' gives no values"},
@@ -361,6 +362,11 @@ TEST_SUITE("sweep") {
     CHECK(basins.code == 0);
     CHECK(contains(basins.out, "(-3.77931, -3.28319)"));
     CHECK(std::filesystem::exists(folder / "basins.png"));
+    const auto paths =
+        tanzen_line("tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", folder.path());
+    CHECK(paths.code == 0);
+    CHECK(contains(paths.out, "gradient norm"));
+    CHECK(std::filesystem::exists(folder / "paths.png"));
     const auto listed = tanzen_line("tanzen sweep rastrigin --with nelder-mead --vary start=20 --json", folder.path());
     CHECK(listed.out.starts_with("{\"point\":["));
   }

@@ -28,6 +28,13 @@ TEST_SUITE("examples") {
     CHECK(found == 4);
   }
 
+  TEST_CASE("the table of the standard set has a row for each problem and its sums below") {
+    const auto table = run_program(example("standard_set"), {});
+    CHECK(table.code == 0);
+    CHECK(contains(table.out, "| rosenbrock | 2 | "));
+    CHECK(contains(table.out, "| **at a stated minimum** | | 35 of 35 |"));
+  }
+
   TEST_CASE("a method of one's own has the whole program") {
     const auto card = run_program(example("own_method"), {"methods", "heavy-ball"});
     CHECK(contains(card.out, "momentum"));

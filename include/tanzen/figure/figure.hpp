@@ -83,7 +83,8 @@ struct Panel {
   Axis x;
   Axis y;
   std::vector<Layer> layers;
-  double width = 1; ///< of its column, against the others'
+  double width = 1;        ///< of its column, against the others'
+  bool key_inside = false; ///< names stand one below the other in the upper right corner, not above in a row
 };
 
 /// A picture: panels side by side, one above the other, or in rows of `columns`.

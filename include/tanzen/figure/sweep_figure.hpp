@@ -10,6 +10,10 @@ namespace tanzen {
 [[nodiscard]] Figure sweep_figure(const Problem& problem, const VariedSetting& varied,
                                   const std::vector<Outcome>& outcomes);
 
+/// Several methods on one problem: for two variables their paths on one landscape, each in its colour, and beside them
+/// the values of all against the evaluations. Traces need points for the paths.
+[[nodiscard]] Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes);
+
 /// Two settings varied: a map of the gap reached, or of the value where the best is not known.
 [[nodiscard]] Figure sweep_map(const Problem& problem, const Method& method, const VariedSetting& first,
                                const VariedSetting& second, const std::vector<SweepCell>& cells);

@@ -1,12 +1,14 @@
 #include "tanzen/methods/gradient/trust_region.hpp"
 
+#include "tanzen/methods/line/patience.hpp"
+
 #include <algorithm>
 #include <cmath>
 
 namespace tanzen::methods {
 namespace {
 
-constexpr std::string_view collapsed = "the trust region has shrunk to the point";
+constexpr std::string_view collapsed = "no step within the trust region lowers the value any more";
 
 using Subproblem = NewtonTrustRegion::Subproblem;
 
@@ -69,6 +71,7 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
   NearlyExactStep exact(n);
   DoglegStep dogleg(n);
   TrustRadius trust(radius);
+  Patience patience;
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), scaled_g(n), step(n), next(n);
   Vector units = Vector::Constant(n, std::numeric_limits<double>::infinity());
@@ -94,13 +97,15 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
     const double ratio = reduction_ratio(value, next_value, model.predicted);
     trust.follow(ratio, model, step.norm());
     const bool is_taken = ratio > accept && next != x;
+    // A step that is refused shrinks the region, which is progress.
+    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
     if (is_taken) {
       x.swap(next);
       value = next_value;
       g = evaluate.gradient(x);
       look_around();
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
         .column("radius", trust.value())
@@ -113,6 +118,7 @@ Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start)
   const Index n = start.point.size();
   TruncatedStep truncated(n);
   TrustRadius trust(radius);
+  Patience patience;
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), step(n), next(n);
   double value = start.value;
@@ -126,12 +132,14 @@ Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start)
     const double ratio = reduction_ratio(value, next_value, model.predicted);
     trust.follow(ratio, model, step.norm());
     const bool is_taken = ratio > accept && next != x;
+    // A step that is refused shrinks the region, which is progress.
+    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
     if (is_taken) {
       x.swap(next);
       value = next_value;
       g = evaluate.gradient(x);
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
         .column("radius", trust.value())
@@ -161,6 +169,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   TruncatedStep truncated(n);
   TrustRadius trust(radius);
+  Patience patience;
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), step(n), next(n), y(n), misfit(n);
   Matrix hessian = Matrix::Identity(n, n);
@@ -184,12 +193,14 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
     const double ratio = reduction_ratio(value, next_value, model.predicted);
     trust.follow(ratio, model, step.norm());
     const bool is_taken = ratio > accept && next != x;
+    // A step that is refused shrinks the region, which is progress.
+    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
     if (is_taken) {
       x.swap(next);
       value = next_value;
       g = next_gradient;
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0);
+    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
         .column("radius", trust.value())

@@ -45,10 +45,8 @@ Trial WolfeSearch::look(Evaluator& evaluate, const Vector& from, const Vector& d
 LineStep WolfeSearch::find(Evaluator& evaluate, const Vector& from, double value, const Vector& direction, double slope,
                            double first_step, const WolfeSettings& settings, double longest) {
   assert(slope < 0);
-  constexpr int patience = 5;
   LineStep found = bracket(evaluate, from, value, direction, slope, first_step, settings, longest);
-  flat_ = found.step > 0 && found.value < value ? 0 : flat_ + 1;
-  if (flat_ > patience) found.step = 0;
+  if (patience_.is_lost_after(value, found.value)) found.step = 0;
   return found;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/line/patience.hpp"
 #include "tanzen/search/evaluator.hpp"
 
 #include <limits>
@@ -49,7 +50,7 @@ class WolfeSearch {
                                  double slope, double first_step, const WolfeSettings& settings, double longest);
   [[nodiscard]] Trial look(Evaluator& evaluate, const Vector& from, const Vector& direction, double step);
 
-  int flat_ = 0; ///< searches in a row that did not lower the value
+  Patience patience_;
 };
 
 /// The first trial where the last step lowered the value by `fall`: as if this one lowered it alike (Nocedal and
