@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <span>
 
 namespace tanzen {
 namespace {
@@ -171,6 +172,28 @@ Hint crawling(const Evidence& evidence) {
   return text + "; try a longer step, or a method that chooses its own";
 }
 
+/// Values that rise and fall by the same little, with no trend: noise, or the ripple of a constant step.
+Hint noise_floor(const Evidence& evidence) {
+  constexpr std::size_t looked = 20;
+  const auto& values = evidence.values;
+  if (evidence.outcome.converged() || values.size() < 2 * looked) return std::nullopt;
+  const std::span last(values.end() - looked, values.end()), before(values.end() - 2 * looked, values.end() - looked);
+  std::size_t turns = 0;
+  for (std::size_t k = 2; k < looked; ++k) {
+    if ((last[k] - last[k - 1]) * (last[k - 1] - last[k - 2]) < 0) ++turns;
+  }
+  const auto [least, most] = std::ranges::minmax(last);
+  const auto [least_before, most_before] = std::ranges::minmax(before);
+  const double spread = most - least, drift = std::abs((most + least) - (most_before + least_before)) / 2;
+  const bool is_stationary = drift < 0.5 * spread && most_before - least_before < 4 * spread;
+  const bool is_small = spread < 0.1 * (values.front() - least);
+  if (3 * turns < looked || !is_stationary || !is_small) return std::nullopt;
+  return fmt::format(
+      "progress stopped at a floor: the last values rise and fall by {} without a trend; that is noise in the "
+      "objective, or the ripple of a constant step, which a shorter or a decaying one lowers",
+      short_number(spread, 2));
+}
+
 Hint no_value(const Evidence& evidence) {
   if (!std::isnan(evidence.outcome.start_value)) return std::nullopt;
   return fmt::format("the objective has no value at the start {}: begin inside its domain",
@@ -187,8 +210,8 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   for (double& value : evidence.values) value *= problem.sign();
   diagnosis.convergence = convergence_of(outcome.trace);
   evidence.convergence = diagnosis.convergence;
-  for (const auto test :
-       {no_value, flat_region, rising_values, two_cycle, zigzag, crawling, saddle, best_on_bound, limit_too_small}) {
+  for (const auto test : {no_value, flat_region, rising_values, two_cycle, zigzag, crawling, noise_floor, saddle,
+                          best_on_bound, limit_too_small}) {
     if (auto hint = test(evidence)) diagnosis.hints.push_back(std::move(*hint));
   }
   return diagnosis;

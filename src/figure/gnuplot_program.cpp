@@ -232,8 +232,8 @@ class Program {
     add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
         text_color);
     if (panel.key_inside)
-      add("set key at screen {},{} right top vertical opaque samplen 1.5 textcolor rgb '{}' noenhanced\n",
-          place.right - 0.01, place.top - 0.01, text_color);
+      add("set key at screen {},{} right bottom vertical opaque samplen 1.5 textcolor rgb '{}' noenhanced\n",
+          place.right - 0.01, place.bottom + 0.02, text_color);
     else
       add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
           place.top + (is_stacked ? 0.022 : 0.025), text_color);

@@ -140,6 +140,16 @@ TEST_SUITE("hints") {
     CHECK_FALSE(has_hint(diagnosed(testbed::problem("sphere", 2), method("gradient-descent"), {3, 1}), "flat region"));
   }
 
+  TEST_CASE("a floor of noise is told, progress above it is not") {
+    const Problem noisy = testbed::parse_problem("sphere:gaussian-noise=1e-9");
+    CHECK(has_hint(diagnosed(noisy, method("gradient-descent", {{"step", 0.1}}), {3, 2}, {.evaluations = 2000}),
+                   "progress stopped at a floor"));
+    const Problem plain = testbed::problem("sphere", 2);
+    CHECK_FALSE(has_hint(diagnosed(plain, method("rmsprop", {{"step", 0.01}}), {3, 2}, {.iterations = 60}), "floor"));
+    CHECK_FALSE(
+        has_hint(diagnosed(plain, method("gradient-descent", {{"step", 0.999}}), {3, 2}, {.iterations = 60}), "floor"));
+  }
+
   TEST_CASE("a good run gets no hint") {
     for (const Method& each : {step_of(0.3), method("nelder-mead"), method("gradient-descent", {{"rule", "exact"}})}) {
       CHECK(diagnosed(bowl, each, {6, -9}).hints.empty());

@@ -84,7 +84,7 @@ struct Panel {
   Axis y;
   std::vector<Layer> layers;
   double width = 1;        ///< of its column, against the others'
-  bool key_inside = false; ///< names stand one below the other in the upper right corner, not above in a row
+  bool key_inside = false; ///< names stand one below the other in the lower right corner, not above in a row
 };
 
 /// A picture: panels side by side, one above the other, or in rows of `columns`.

@@ -64,8 +64,7 @@ MethodCard Lbfgs::card() {
 
 void Lbfgs::settings(Settings& list) {
   list.add("memory", memory).at_least(1).means("how many of the last steps are remembered");
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+  wolfe.settings(list);
 }
 
 Search Lbfgs::search(Evaluator& evaluate, Start start) const {
@@ -74,7 +73,6 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
   Vector x = std::move(start.point);
   evaluate.gradient(x);
   const Vector& g = evaluate.last_gradient(); // of the last point looked at: no copy is kept beside the memory's
-  const WolfeSettings wolfe{.decrease = decrease, .curvature = curvature};
   Vector direction(x.size());
   double value = start.value;
   for (;;) {

@@ -202,8 +202,7 @@ MethodCard LbfgsBounded::card() {
 
 void LbfgsBounded::settings(Settings& list) {
   list.add("memory", memory).between(1, most_memory).means("how many of the last steps are remembered");
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+  wolfe.settings(list);
 }
 
 Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
@@ -227,9 +226,8 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
     const double trial = is_fresh ? std::min(1.0, 1 / direction.norm()) : 1;
     // Without bounds in reach a step may be longer than to the target.
     const double longest = longest_feasible_step(bounds, x, direction);
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, trial,
-                                                       {.decrease = decrease, .curvature = curvature}, longest)
-                                    : LineStep{};
+    const LineStep step =
+        slope < 0 ? line_search.find(evaluate, x, value, direction, slope, trial, wolfe, longest) : LineStep{};
     if (step.step == 0 && !is_fresh) {
       model.clear();
       continue;

@@ -40,8 +40,7 @@ MethodCard Newton::card() {
 }
 
 void Newton::settings(Settings& list) {
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+  wolfe.settings(list);
 }
 
 Search Newton::search(Evaluator& evaluate, Start start) const {
@@ -58,9 +57,7 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
     direction = -g;
     if (!std::isnan(shift)) factors.solveInPlace(direction);
     const double slope = g.dot(direction);
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1,
-                                                       {.decrease = decrease, .curvature = curvature})
-                                    : LineStep{};
+    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1, wolfe) : LineStep{};
     if (step.step == 0) {
       co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
       continue;
@@ -89,8 +86,7 @@ MethodCard TruncatedNewton::card() {
 
 void TruncatedNewton::settings(Settings& list) {
   list.add("inner", inner).at_least(1).means("most inner iterations").unset_means("twice the number of variables");
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+  wolfe.settings(list);
 }
 
 Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
@@ -122,9 +118,7 @@ Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
     }
     if (direction.isZero(0)) direction = -g;
     const double slope = g.dot(direction);
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1,
-                                                       {.decrease = decrease, .curvature = curvature})
-                                    : LineStep{};
+    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1, wolfe) : LineStep{};
     if (step.step == 0) {
       co_yield Iteration(x, value).gradient_norm(norm).column("step", 0).finished(no_lower_value);
       continue;

@@ -64,11 +64,6 @@ Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, Inver
   }
 }
 
-void add_wolfe_settings(Settings& list, double& decrease, double& curvature) {
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
-}
-
 } // namespace
 
 MethodCard Bfgs::card() {
@@ -83,11 +78,11 @@ MethodCard Bfgs::card() {
 }
 
 void Bfgs::settings(Settings& list) {
-  add_wolfe_settings(list, decrease, curvature);
+  wolfe.settings(list);
 }
 
 Search Bfgs::search(Evaluator& evaluate, Start start) const {
-  return quasi_newton(evaluate, std::move(start), {.decrease = decrease, .curvature = curvature}, bfgs_update);
+  return quasi_newton(evaluate, std::move(start), wolfe, bfgs_update);
 }
 
 MethodCard Dfp::card() {
@@ -102,11 +97,11 @@ MethodCard Dfp::card() {
 }
 
 void Dfp::settings(Settings& list) {
-  add_wolfe_settings(list, decrease, curvature);
+  wolfe.settings(list);
 }
 
 Search Dfp::search(Evaluator& evaluate, Start start) const {
-  return quasi_newton(evaluate, std::move(start), {.decrease = decrease, .curvature = curvature}, dfp_update);
+  return quasi_newton(evaluate, std::move(start), wolfe, dfp_update);
 }
 
 } // namespace tanzen::methods

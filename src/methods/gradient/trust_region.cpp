@@ -30,12 +30,44 @@ void shorten_units(const Matrix& hessian, Vector& units) {
   }
 }
 
-/// The actual reduction divided by the predicted one; where both drown in the rounding of the value they agree.
-double reduction_ratio(double value, double next, double predicted) {
-  const double rounding = 10 * std::numeric_limits<double>::epsilon() * std::abs(value);
-  if (std::abs(value - next) <= rounding && predicted <= rounding) return 1;
-  return (value - next) / predicted;
-}
+/// The region and how it follows the model's success (Nocedal and Wright, 2006, algorithm 4.1).
+class TrustRegion {
+ public:
+  TrustRegion(double radius, double accept) : radius_(radius), accept_(accept) {}
+
+  [[nodiscard]] double radius() const { return radius_; }
+  /// The last step's actual reduction divided by the predicted one.
+  [[nodiscard]] double ratio() const { return ratio_; }
+  [[nodiscard]] bool is_over() const { return is_over_; }
+
+  /// Judges a step of `length` in the region's units, from one value to another, and adapts the radius; whether the
+  /// step is taken. `moves` is false where the step is too short to change the point.
+  [[nodiscard]] bool takes(double value, double next_value, const ModelStep& step, double length, bool moves) {
+    ratio_ = reduction_ratio(value, next_value, step.predicted);
+    if (!(ratio_ >= 0.25)) // no number is a failure as well
+      radius_ = 0.25 * std::min(radius_, length);
+    else if (ratio_ > 0.75 && step.on_edge)
+      radius_ *= 2;
+    const bool is_taken = ratio_ > accept_ && moves;
+    // A step that is refused shrinks the region, which is progress.
+    const bool is_lost = is_taken && patience_.is_lost_after(value, next_value);
+    is_over_ = !moves || !(step.predicted > 0) || is_lost;
+    return is_taken;
+  }
+
+ private:
+  /// Where both reductions drown in the rounding of the value they agree.
+  static double reduction_ratio(double value, double next, double predicted) {
+    const double rounding = 10 * std::numeric_limits<double>::epsilon() * std::abs(value);
+    if (std::abs(value - next) <= rounding && predicted <= rounding) return 1;
+    return (value - next) / predicted;
+  }
+
+  double radius_, accept_;
+  double ratio_ = 0;
+  bool is_over_ = false;
+  Patience patience_;
+};
 
 } // namespace
 
@@ -70,8 +102,7 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
   const Index n = start.point.size();
   NearlyExactStep exact(n);
   DoglegStep dogleg(n);
-  TrustRadius trust(radius);
-  Patience patience;
+  TrustRegion region(radius, accept);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), scaled_g(n), step(n), next(n);
   Vector units = Vector::Constant(n, std::numeric_limits<double>::infinity());
@@ -91,34 +122,27 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
   double value = start.value;
   for (;;) {
     const ModelStep model =
-        is_exact ? exact.find(scaled_g, trust.value(), step) : dogleg.find(hessian, scaled_g, trust.value(), step);
+        is_exact ? exact.find(scaled_g, region.radius(), step) : dogleg.find(hessian, scaled_g, region.radius(), step);
     next = x + units.cwiseProduct(step);
     const double next_value = evaluate(next);
-    const double ratio = reduction_ratio(value, next_value, model.predicted);
-    trust.follow(ratio, model, step.norm());
-    const bool is_taken = ratio > accept && next != x;
-    // A step that is refused shrinks the region, which is progress.
-    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
-    if (is_taken) {
+    if (region.takes(value, next_value, model, step.norm(), next != x)) {
       x.swap(next);
       value = next_value;
       g = evaluate.gradient(x);
       look_around();
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
-        .column("radius", trust.value())
-        .column("ratio", ratio)
-        .finished(is_over ? collapsed : std::string_view());
+        .column("radius", region.radius())
+        .column("ratio", region.ratio())
+        .finished(region.is_over() ? collapsed : std::string_view());
   }
 }
 
 Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   TruncatedStep truncated(n);
-  TrustRadius trust(radius);
-  Patience patience;
+  TrustRegion region(radius, accept);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), step(n), next(n);
   double value = start.value;
@@ -126,26 +150,20 @@ Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start)
     const auto times = [&](const Vector& direction, Vector& product) {
       evaluate.hessian_times(x, g, direction, product);
     };
-    const ModelStep model = truncated.find(times, g, trust.value(), step);
+    const ModelStep model = truncated.find(times, g, region.radius(), step);
     next = x + step;
     const double next_value = evaluate(next);
-    const double ratio = reduction_ratio(value, next_value, model.predicted);
-    trust.follow(ratio, model, step.norm());
-    const bool is_taken = ratio > accept && next != x;
-    // A step that is refused shrinks the region, which is progress.
-    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
-    if (is_taken) {
+    if (region.takes(value, next_value, model, step.norm(), next != x)) {
       x.swap(next);
       value = next_value;
       g = evaluate.gradient(x);
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
-        .column("radius", trust.value())
-        .column("ratio", ratio)
+        .column("radius", region.radius())
+        .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))
-        .finished(is_over ? collapsed : std::string_view());
+        .finished(region.is_over() ? collapsed : std::string_view());
   }
 }
 
@@ -168,8 +186,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
   constexpr double least_part = 1e-8; // of equation 6.26: below it the update is skipped
   const Index n = start.point.size();
   TruncatedStep truncated(n);
-  TrustRadius trust(radius);
-  Patience patience;
+  TrustRegion region(radius, accept);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), step(n), next(n), y(n), misfit(n);
   Matrix hessian = Matrix::Identity(n, n);
@@ -177,7 +194,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
   double value = start.value;
   for (;;) {
     const auto times = [&](const Vector& direction, Vector& product) { product.noalias() = hessian * direction; };
-    const ModelStep model = truncated.find(times, g, trust.value(), step);
+    const ModelStep model = truncated.find(times, g, region.radius(), step);
     next = x + step;
     const auto [next_value, next_gradient] = evaluate.value_and_gradient(next);
     y = next_gradient - g;
@@ -190,23 +207,17 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
     if (is_sound && std::abs(part) >= least_part * step.norm() * misfit.norm() && part != 0) {
       for (Index j = 0; j < n; ++j) hessian.col(j) += misfit[j] / part * misfit;
     }
-    const double ratio = reduction_ratio(value, next_value, model.predicted);
-    trust.follow(ratio, model, step.norm());
-    const bool is_taken = ratio > accept && next != x;
-    // A step that is refused shrinks the region, which is progress.
-    const bool is_lost = is_taken && patience.is_lost_after(value, next_value);
-    if (is_taken) {
+    if (region.takes(value, next_value, model, step.norm(), next != x)) {
       x.swap(next);
       value = next_value;
       g = next_gradient;
     }
-    const bool is_over = trust.has_collapsed(x) || (!is_taken && next == x) || !(model.predicted > 0) || is_lost;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
-        .column("radius", trust.value())
-        .column("ratio", ratio)
+        .column("radius", region.radius())
+        .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))
-        .finished(is_over ? collapsed : std::string_view());
+        .finished(region.is_over() ? collapsed : std::string_view());
   }
 }
 

@@ -35,6 +35,11 @@ double beyond(const Trial& before, const Trial& now, double longest) {
 
 } // namespace
 
+void WolfeSettings::settings(Settings& list) {
+  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
+  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
+}
+
 Trial WolfeSearch::look(Evaluator& evaluate, const Vector& from, const Vector& direction, double step) {
   point = from + step * direction;
   evaluate.bounds().project(point); // rounding alone could leave them

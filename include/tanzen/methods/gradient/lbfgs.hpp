@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/line/wolfe_step.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -12,8 +13,7 @@ namespace tanzen::methods {
 /// memory vectors, and with those of the run fewer than eight more.
 struct Lbfgs {
   Index memory = 10;
-  double decrease = 1e-4; ///< of the Wolfe conditions
-  double curvature = 0.9;
+  WolfeSettings wolfe = {};
 
   static MethodCard card();
   void settings(Settings& list);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/line/wolfe_step.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -13,8 +14,7 @@ namespace tanzen::methods {
 /// 2 * memory vectors and about ten more. Without bounds it takes the steps of lbfgs, in exact arithmetic.
 struct LbfgsBounded {
   Index memory = 10;
-  double decrease = 1e-4; ///< of the Wolfe conditions
-  double curvature = 0.9;
+  WolfeSettings wolfe = {};
 
   static MethodCard card();
   void settings(Settings& list);

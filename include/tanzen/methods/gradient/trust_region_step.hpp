@@ -92,24 +92,4 @@ class TruncatedStep {
   Vector residual_, direction_, product_;
 };
 
-/// The radius of a trust region, and how it follows the model's success (Nocedal and Wright, 2006, algorithm 4.1).
-class TrustRadius {
- public:
-  explicit TrustRadius(double radius) : radius_(radius) {}
-
-  [[nodiscard]] double value() const { return radius_; }
-  /// `ratio` is the actual reduction divided by the predicted one; no number counts as a failure.
-  void follow(double ratio, const ModelStep& step, double length) {
-    if (!(ratio >= 0.25))
-      radius_ = 0.25 * std::min(radius_, length);
-    else if (ratio > 0.75 && step.on_edge)
-      radius_ *= 2;
-  }
-  /// Whether it is too small beside the point for any step to be seen.
-  [[nodiscard]] bool has_collapsed(const Vector& x) const { return radius_ <= 1e-16 * (1e-100 + x.norm()); }
-
- private:
-  double radius_;
-};
-
 } // namespace tanzen::methods

@@ -2,6 +2,7 @@
 
 #include "tanzen/methods/line/patience.hpp"
 #include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/settings.hpp"
 
 #include <limits>
 
@@ -19,6 +20,9 @@ struct WolfeSettings {
   double decrease = 1e-4; ///< part of the predicted decrease that must come true, in (0, 1/2)
   double curvature = 0.9; ///< the slope's size left, as a part of the first one, in (decrease, 1)
   Index trials = 40;      ///< most trials a search
+
+  /// Lists `decrease` and `curvature` of a method.
+  void settings(Settings& list);
 };
 
 /// Finds a step that meets the strong Wolfe conditions along a descent direction by bracketing and cubic
