@@ -19,10 +19,10 @@ struct ModelStep {
 /// and Wright, 2006, algorithm 4.3 on the eigenvalue decomposition), the hard case included. To 1e-10 of the radius.
 class NearlyExactStep {
  public:
-  explicit NearlyExactStep(Index n) : eigen_(n), coefficients_(n), scaled_(n) {}
+  explicit NearlyExactStep(Index n);
 
-  /// Decomposes the Hessian; once for each point. Order n^3.
-  void decompose(const Matrix& hessian) { eigen_.compute(hessian); }
+  /// Decomposes the Hessian; once for each point. Order n^3; allocates nothing.
+  void decompose(const Matrix& hessian);
   [[nodiscard]] ModelStep find(const Vector& gradient, double radius, Vector& step);
   /// The smallest eigenvalue of the Hessian.
   [[nodiscard]] double least_curvature() const { return eigen_.eigenvalues()[0]; }
@@ -30,7 +30,12 @@ class NearlyExactStep {
  private:
   [[nodiscard]] double length_at(double shift);
 
-  Eigen::SelfAdjointEigenSolver<Matrix> eigen_;
+  // The solver alone would allocate a work vector each time.
+  Eigen::Tridiagonalization<Matrix> tridiagonal_;
+  Eigen::SelfAdjointEigenSolver<Matrix> eigen_; ///< of the tridiagonal matrix
+  Vector diagonal_, beside_;
+  Eigen::RowVectorXd work_;
+  Matrix axes_;         ///< the Hessian's eigenvectors
   Vector coefficients_; ///< of the gradient in the eigenvectors
   Vector scaled_;       ///< of the step
 };
