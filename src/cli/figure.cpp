@@ -5,6 +5,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/landscape_figure.hpp"
 #include "tanzen/figure/render.hpp"
+#include "tanzen/figure/search_line_figure.hpp"
 #include "tanzen/figure/sweep_figure.hpp"
 #include "tanzen/search/outcome.hpp"
 
@@ -24,6 +25,7 @@ struct FigureOptions {
   std::vector<std::string> methods;
   std::uint64_t seed = 1;
   StopArguments stop;
+  std::optional<std::int64_t> iteration;
 };
 
 void draw(const Context& context, const Figure& figure, const std::string& output) {
@@ -93,6 +95,18 @@ void draw_paths(const Context& context, const FigureOptions& options) {
   draw(context, paths_figure(problem, outcomes), options.output);
 }
 
+void draw_search_line(const Context& context, const FigureOptions& options) {
+  const Problem problem = options.problem.problem(context.additions, options.name);
+  check_figure_name(options.output);
+  if (options.methods.size() != 1) throw InputError("search-line looks at one method: --with bfgs");
+  const Method method = context.additions.methods.parse(options.methods.front());
+  check_bounds(problem, method, context.additions.methods);
+  RunOptions how{.seed = options.seed, .stop = options.stop.rules()};
+  if (!options.from.empty()) how.start = parse_point(options.from, problem.variable_names(), "--from");
+  const SearchLine line = search_line(problem, method, how, options.iteration.value_or(1));
+  draw(context, search_line_figure(problem, line), options.output);
+}
+
 } // namespace
 
 void add_figure(CLI::App& program, Context& context) {
@@ -131,6 +145,13 @@ void add_figure(CLI::App& program, Context& context) {
   paths->add_option("--from", several->from, "where all begin: 3,4 or y=4,x=3")->type_name("POINT");
   add_seed(*paths, several->seed);
   several->stop.add_to(*paths);
+  const auto [trials, one] =
+      kind("search-line", "the function along one iteration's direction, with the trials of its line search",
+           "tanzen figure search-line rosenbrock --with bfgs --iteration 4 --output line.png", draw_search_line);
+  trials->add_option("--with", one->methods, "the method, with settings after a colon")->type_name("METHOD");
+  add_count(*trials, "--iteration", one->iteration, "which iteration (1)");
+  trials->add_option("--from", one->from, "where the run begins: 3,4 or y=4,x=3")->type_name("POINT");
+  add_seed(*trials, one->seed);
 }
 
 } // namespace tanzen::cli

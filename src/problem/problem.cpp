@@ -117,6 +117,12 @@ Problem Problem::noisy(const Noise& noise) const {
   });
 }
 
+Problem Problem::observed(EvaluationListener listener) const {
+  return changed([&](Content& content) {
+    content.objectives.front() = make_observed(content.objectives.front(), std::move(listener));
+  });
+}
+
 Problem Problem::from_formula(std::string_view text, const std::vector<std::string>& variables,
                               const std::map<std::string, double>& parameters) {
   const Formula formula = Formula::parse(text);

@@ -56,6 +56,8 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve --formula \"x^2\" --gap 1", "best value is known"},
     {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
     {"tanzen solve --formula \"3 + 4\"", "has no variable"},
+    {"tanzen figure search-line sphere --output p.png", "search-line looks at one method"},
+    {"tanzen figure search-line sphere --with newton --iteration 9 --from 1,1 --output p.png", "it has no iteration 9"},
     {"tanzen figure paths sphere --output p.png", "paths needs methods"},
     {"tanzen sweep sphere", "--with is required"},
     {"tanzen sweep sphere --with newton", "sweep varies one setting, two, or the start"},
@@ -366,6 +368,11 @@ TEST_SUITE("sweep") {
         tanzen_line("tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", folder.path());
     CHECK(paths.code == 0);
     CHECK(contains(paths.out, "gradient norm"));
+    const auto line =
+        tanzen_line("tanzen figure search-line rosenbrock --with bfgs --iteration 4 --from -1.2,1 --output line.svg",
+                    folder.path());
+    CHECK(line.code == 0);
+    CHECK(contains(tanzen::read_file(folder / "line.svg"), "step taken"));
     CHECK(std::filesystem::exists(folder / "paths.png"));
     const auto listed = tanzen_line("tanzen sweep rastrigin --with nelder-mead --vary start=20 --json", folder.path());
     CHECK(listed.out.starts_with("{\"point\":["));

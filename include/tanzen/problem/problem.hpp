@@ -4,6 +4,7 @@
 #include "tanzen/problem/bounds.hpp"
 #include "tanzen/problem/function.hpp"
 #include "tanzen/problem/noise.hpp"
+#include "tanzen/problem/observed.hpp"
 
 #include <map>
 #include <memory>
@@ -86,6 +87,8 @@ class Problem {
   [[nodiscard]] Problem defined_by(std::string text) const;
   /// With noise on the values of its objective, and no derivatives.
   [[nodiscard]] Problem noisy(const Noise& noise) const;
+  /// With a listener that is told every value of its objective; for looking at what a method does.
+  [[nodiscard]] Problem observed(EvaluationListener listener) const;
   [[nodiscard]] Problem minimized() const;
   [[nodiscard]] Problem maximized() const;
   [[nodiscard]] Problem known_minimum(const Coordinates& point, double value, bool global = true) const;

@@ -1,0 +1,50 @@
+#include "tanzen/problem/observed.hpp"
+
+namespace tanzen {
+namespace {
+
+class ObservedFunction final : public ScalarFunction {
+ public:
+  ObservedFunction(FunctionPointer function, EvaluationListener listener)
+      : function_(std::move(function)), listener_(std::move(listener)) {}
+
+  [[nodiscard]] Index dimension() const override { return function_->dimension(); }
+  [[nodiscard]] Derivatives derivatives() const override { return function_->derivatives(); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
+    return std::make_unique<Worker>(function_->worker(), listener_);
+  }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    Worker(std::unique_ptr<FunctionWorker> inner, const EvaluationListener& listener)
+        : inner_(std::move(inner)), listener_(listener) {}
+
+    double value(const Vector& x) override { return told(x, inner_->value(x)); }
+    double gradient(const Vector& x, Vector& gradient) override { return told(x, inner_->gradient(x, gradient)); }
+    void hessian(const Vector& x, Matrix& hessian) override { inner_->hessian(x, hessian); }
+    void hessian_times(const Vector& x, const Vector& direction, Vector& product) override {
+      inner_->hessian_times(x, direction, product);
+    }
+
+   private:
+    double told(const Vector& x, double value) {
+      listener_(x, value);
+      return value;
+    }
+
+    std::unique_ptr<FunctionWorker> inner_;
+    const EvaluationListener& listener_; ///< of the function, which outlives its workers
+  };
+
+  FunctionPointer function_;
+  EvaluationListener listener_;
+};
+
+} // namespace
+
+FunctionPointer make_observed(FunctionPointer function, EvaluationListener listener) {
+  return std::make_shared<ObservedFunction>(std::move(function), std::move(listener));
+}
+
+} // namespace tanzen
