@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <toml++/toml.h>
 
 using namespace tanzen;
 
@@ -29,31 +30,45 @@ std::string cell(const Problem& problem, const Outcome& outcome) {
   return where == "local" ? cost + ", local" : cost;
 }
 
+/// What a plan says: the problems, the methods in the order of their names, and when a run stops.
+struct Plan {
+  std::vector<Problem> problems;
+  std::vector<Method> methods;
+  StopRules stop;
+
+  explicit Plan(const toml::table& text) {
+    for (const auto& name : *text["problems"].as_array()) problems.push_back(testbed::parse_problem(name.value_or("")));
+    for (const auto& [name, settings] : *text["methods"].as_table())
+      methods.push_back(standard_methods().parse(name.str()));
+    stop.evaluations = text["stop"]["evaluations"].value<std::int64_t>();
+    stop.gradient_tolerance = text["stop"]["gradient_tolerance"].value<double>();
+  }
+};
+
 } // namespace
 
-int main() {
-  const char* const methods[] = {"bfgs", "newton-trust-region", "lbfgs", "truncated-newton", "conjugate-gradient"};
+int main(int argc, char** argv) {
+  if (argc != 2) {
+    fmt::print(stderr, "give the plan: standard_set docs/standard-set.toml\n");
+    return 2;
+  }
+  const Plan plan(toml::parse_file(argv[1]));
   fmt::print("| problem | variables |");
-  for (const char* name : methods) fmt::print(" {} |", name);
+  for (const Method& each : plan.methods) fmt::print(" {} |", each.name());
   fmt::print("\n| --- | ---: |");
-  for (std::size_t k = 0; k < std::size(methods); ++k) fmt::print(" ---: |");
+  for (std::size_t k = 0; k < plan.methods.size(); ++k) fmt::print(" ---: |");
   fmt::print("\n");
-  std::vector<int> solved(std::size(methods), 0);
-  int problems = 0;
-  for (const auto& function : testbed::all()) {
-    if (function.source.find("Garbow and Hillstrom, 1981") == std::string::npos) continue;
-    const Problem problem = testbed::problem(function.name);
-    ++problems;
-    fmt::print("| {} | {} |", function.name, problem.dimension());
-    for (std::size_t k = 0; k < std::size(methods); ++k) {
-      const Outcome outcome =
-          run(problem, method(methods[k]), {.stop = {.evaluations = 20'000, .gradient_tolerance = 1e-12}});
+  std::vector<int> solved(plan.methods.size(), 0);
+  for (const Problem& problem : plan.problems) {
+    fmt::print("| {} | {} |", problem.name(), problem.dimension());
+    for (std::size_t k = 0; k < plan.methods.size(); ++k) {
+      const Outcome outcome = run(problem, plan.methods[k], {.stop = plan.stop});
       if (!reached(problem, outcome.value).empty()) ++solved[k];
       fmt::print(" {} |", cell(problem, outcome));
     }
     fmt::print("\n");
   }
   fmt::print("| **at a stated minimum** | |");
-  for (const int count : solved) fmt::print(" {} of {} |", count, problems);
+  for (const int count : solved) fmt::print(" {} of {} |", count, plan.problems.size());
   fmt::print("\n");
 }

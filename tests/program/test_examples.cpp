@@ -29,7 +29,7 @@ TEST_SUITE("examples") {
   }
 
   TEST_CASE("the table of the standard set has a row for each problem and its sums below") {
-    const auto table = run_program(example("standard_set"), {});
+    const auto table = run_program(example("standard_set"), {TANZEN_SOURCE "/docs/standard-set.toml"});
     CHECK(table.code == 0);
     CHECK(contains(table.out, "| rosenbrock | 2 | "));
     CHECK(contains(table.out, "| **at a stated minimum** | | 35 of 35 |"));
