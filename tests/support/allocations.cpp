@@ -6,7 +6,12 @@
 #include <cstdlib>
 
 #if defined(__SANITIZE_ADDRESS__)
-#include <sanitizer/allocator_interface.h>
+// The sanitizer's own interface; g++ installs no header for it.
+extern "C" {
+int __sanitizer_install_malloc_and_free_hooks(void (*on_malloc)(const volatile void*, std::size_t),
+                                              void (*on_free)(const volatile void*));
+std::size_t __sanitizer_get_allocated_size(const volatile void* memory);
+}
 #else
 #include <malloc.h>
 extern "C" {
