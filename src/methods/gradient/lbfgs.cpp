@@ -82,7 +82,7 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
     const double slope = g.dot(direction), first = first_length(g);
     LineStep step;
     if (slope < 0) step = line_search.find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1, wolfe);
-    if (step.step == 0 && !remembered.empty()) {
+    if (step.step == 0 && !remembered.empty() && slope != 0) {
       remembered.clear();
       direction = remembered.next_change();
       step = line_search.find(evaluate, x, value, direction, -direction.squaredNorm(), first, wolfe);
