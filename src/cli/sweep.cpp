@@ -90,7 +90,8 @@ class Sweeper {
     if (!options.from.empty()) run_.start = parse_point(options.from, problem_.variable_names(), "--from");
   }
 
-  void sweep() {
+  /// The exit code: a sweep has nothing to converge, but may be interrupted.
+  int sweep() {
     const InterruptGuard guard;
     if (options_.varied.empty() || options_.varied.size() > 2)
       throw InputError("sweep varies one setting, two, or the start: --vary step=1.02,0.97,0.3 or --vary start=20");
@@ -101,6 +102,7 @@ class Sweeper {
       vary_start(Starts(std::string_view(first).substr(6), problem_, options_.seed));
     else
       vary_one(VariedSetting::parse(first));
+    return InterruptGuard::is_asked() ? 130 : 0;
   }
 
  private:
@@ -256,7 +258,7 @@ void add_sweep(CLI::App& program, Context& context) {
   command->add_option("--figure", options->figure, "draw the sweep: a .png, .svg or .pdf file")->type_name("FILE");
   command->add_flag("--json", options->as_json, "one object a row for machines");
   command->footer("Example: tanzen sweep himmelblau --with newton --vary start=20");
-  command->callback([options, &context] { Sweeper(context, *options).sweep(); });
+  command->callback([options, &context] { context.exit_code = Sweeper(context, *options).sweep(); });
 }
 
 } // namespace tanzen::cli

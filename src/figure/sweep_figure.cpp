@@ -16,21 +16,6 @@ namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-using Color = std::array<std::uint8_t, 3>;
-
-Color color_from(std::string_view text) {
-  const auto part = [&](std::size_t at) {
-    return static_cast<std::uint8_t>(std::stoi(std::string(text.substr(at, 2)), nullptr, 16));
-  };
-  return {part(1), part(3), part(5)};
-}
-
-Color mixed(const Color& a, const Color& b, double part) {
-  Color result{};
-  for (std::size_t k = 0; k < 3; ++k) result[k] = static_cast<std::uint8_t>(std::lround(a[k] + part * (b[k] - a[k])));
-  return result;
-}
-
 /// The box that all paths are shown in: the region, or around the paths that stay near.
 Box shared_box(const Problem& problem, const std::vector<Outcome>& outcomes) {
   if (problem.has_region()) return problem.region();
@@ -139,10 +124,6 @@ struct MapAxis {
   }
 };
 
-std::string caption(const Problem& problem, const Method& method, std::string_view what) {
-  return fmt::format("{} on {}: {}", method.label(), problem.name(), what);
-}
-
 } // namespace
 
 Figure sweep_figure(const Problem& problem, const VariedSetting& varied, const std::vector<Outcome>& outcomes) {
@@ -230,74 +211,8 @@ Figure sweep_map(const Problem& problem, const Method& method, const VariedSetti
   panel.layers.emplace_back(std::move(field));
   Figure figure;
   figure.title = fmt::format("{}, {}: {} and {} varied", problem.name(), method.name(), first.name, second.name);
-  figure.caption = caption(problem, method, fmt::format("{} runs", cells.size()));
+  figure.caption = fmt::format("{} on {}: {} runs", method.label(), problem.name(), cells.size());
   figure.panels.push_back(std::move(panel));
-  return figure;
-}
-
-Figure basin_map(const Problem& problem, const Method& method, const Matrix& starts, Index columns,
-                 const std::vector<SweepCell>& cells) {
-  constexpr Color nowhere{0x2b, 0x2f, 0x36};
-  const Color paper{0xff, 0xff, 0xff}, night = color_from(surface_colors[0]);
-  std::vector<int> group_of;
-  const auto groups = group_ends(problem, cells, group_of);
-  const Index rows = starts.cols() / columns;
-  PixelLayer ends{.x = starts.row(0).head(columns).transpose(), .y = Vector(rows), .colors = {}};
-  for (Index i = 0; i < rows; ++i) ends.y[i] = starts(1, i * columns);
-
-  // Shades by rank of the effort, so that a few long runs do not leave the rest all alike.
-  std::vector<double> efforts;
-  for (const SweepCell& cell : cells) efforts.push_back(static_cast<double>(cell.iterations));
-  std::vector<double> sorted = efforts;
-  std::ranges::sort(sorted);
-  const auto rank = [&](double effort) {
-    const auto at = std::ranges::lower_bound(sorted, effort) - sorted.begin();
-    return static_cast<double>(at) / static_cast<double>(sorted.size());
-  };
-  PixelLayer work{.x = ends.x, .y = ends.y, .colors = {}};
-  for (std::size_t k = 0; k < cells.size(); ++k) {
-    const double part = rank(efforts[k]);
-    const double place = 3 * part;
-    const auto band = std::min<std::size_t>(2, static_cast<std::size_t>(place));
-    work.colors.push_back(mixed(color_from(surface_colors[band]), color_from(surface_colors[band + 1]),
-                                place - static_cast<double>(band)));
-    if (group_of[k] < 0) {
-      ends.colors.push_back(nowhere);
-      continue;
-    }
-    const Color base = color_from(series_colors[static_cast<std::size_t>(group_of[k]) % series_colors.size()]);
-    const Color light = mixed(base, paper, 0.5);
-    ends.colors.push_back(part < 0.5 ? mixed(light, base, 2 * part) : mixed(base, night, 0.75 * (2 * part - 1)));
-  }
-
-  Panel left, right;
-  for (Panel* panel : {&left, &right}) {
-    panel->x = {.label = axis_name(problem.variables()[0]), .range = std::array{ends.x.minCoeff(), ends.x.maxCoeff()}};
-    panel->y = {.label = axis_name(problem.variables()[1]), .range = std::array{ends.y.minCoeff(), ends.y.maxCoeff()}};
-  }
-  left.title = "where each start ends; darker after more iterations";
-  const auto quantile = [&](double part) {
-    return sorted[static_cast<std::size_t>(part * static_cast<double>(sorted.size() - 1))];
-  };
-  right.title = fmt::format("iterations, dark is few: half take at most {:g}, nine in ten at most {:g}", quantile(0.5),
-                            quantile(0.9));
-  left.layers.emplace_back(std::move(ends));
-  right.layers.emplace_back(std::move(work));
-  constexpr std::size_t most_marked = 40;
-  for (Panel* panel : {&left, &right}) {
-    PointLayer marks{.marker = Marker::diamond, .color = "#ffffff", .size = 1.5};
-    for (std::size_t k = 0; k < std::min(groups.size(), most_marked); ++k) {
-      marks.x.push_back(groups[k].point[0]);
-      marks.y.push_back(groups[k].point[1]);
-    }
-    if (!marks.x.empty()) panel->layers.emplace_back(std::move(marks));
-  }
-  Figure figure;
-  figure.title = fmt::format("{}, {}: where {} starts lead", problem.name(), method.name(), cells.size());
-  figure.caption =
-      caption(problem, method,
-              fmt::format("{} by {} starts, {} ends; dark grey did not converge", columns, rows, groups.size()));
-  figure.panels = {std::move(left), std::move(right)};
   return figure;
 }
 

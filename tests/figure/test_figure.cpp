@@ -7,6 +7,7 @@
 #include "tanzen/search/run.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
+#include "support/layers.hpp"
 #include "support/program.hpp"
 
 #include <doctest/doctest.h>
@@ -15,6 +16,7 @@
 #include <cstdlib>
 
 using namespace tanzen;
+using testing::layers_of;
 using testing::TemporaryFolder;
 
 namespace {
@@ -22,15 +24,6 @@ namespace {
 Figure figure_of(const Problem& problem, const Method& by, RunOptions options = {}) {
   options.trace.points = true;
   return solve_figure(problem, run(problem, by, options));
-}
-
-template <class Wanted>
-std::vector<Wanted> layers_of(const Panel& panel) {
-  std::vector<Wanted> found;
-  for (const Layer& layer : panel.layers) {
-    if (const auto* wanted = std::get_if<Wanted>(&layer)) found.push_back(*wanted);
-  }
-  return found;
 }
 
 } // namespace

@@ -80,6 +80,20 @@ TEST_SUITE("one variable") {
     CHECK(outcome.trace.column("at_end")[6] == 1);
   }
 
+  TEST_CASE("an interval beyond the bounds is cut by them") {
+    bool outside = false;
+    const Problem fenced = Problem::black_box(1, [&](const Vector& x) {
+                             outside = outside || x[0] < 0 || x[0] > 5;
+                             return std::cos(x[0]);
+                           }).bounds({0}, {5});
+    for (const char* name : {"golden-section", "parabolic", "cubic", "interval-scan"}) {
+      CAPTURE(name);
+      const Outcome outcome = run(fenced, method(name, {{"lower", -9}, {"upper", 9}}), {.start = Coordinates{2}});
+      CHECK(outcome.value == doctest::Approx(-1));
+    }
+    CHECK_FALSE(outside);
+  }
+
   TEST_CASE("more variables and a wrong interval are refused") {
     CHECK_THROWS_WITH_AS((void)run(testbed::problem("sphere", 2), method("parabolic")),
                          "parabolic works in one variable, and sphere has 2", ProblemError);

@@ -69,7 +69,7 @@ Search ConjugateGradient::search(Evaluator& evaluate, Start start) const {
       slope = -g.squaredNorm();
       since_restart = 0;
     }
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, d, slope, trial) : LineStep{};
+    const LineStep step = line_search.find(evaluate, x, value, d, slope, trial);
     if (step.step == 0 && since_restart > 0) {
       d = -g;
       since_restart = 0;

@@ -80,9 +80,8 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
     remembered.multiply(direction);
     remembered.next_change() = -g; // the change is this plus the next gradient
     const double slope = g.dot(direction), first = first_length(g);
-    LineStep step;
-    if (slope < 0) step = line_search.find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1, wolfe);
-    if (step.step == 0 && !remembered.empty() && slope != 0) {
+    LineStep step = line_search.find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1, wolfe);
+    if (step.step == 0 && !remembered.empty()) {
       remembered.clear();
       direction = remembered.next_change();
       step = line_search.find(evaluate, x, value, direction, -direction.squaredNorm(), first, wolfe);

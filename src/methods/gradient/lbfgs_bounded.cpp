@@ -226,8 +226,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
     const double trial = is_fresh ? std::min(1.0, 1 / direction.norm()) : 1;
     // Without bounds in reach a step may be longer than to the target.
     const double longest = longest_feasible_step(bounds, x, direction);
-    const LineStep step =
-        slope < 0 ? line_search.find(evaluate, x, value, direction, slope, trial, wolfe, longest) : LineStep{};
+    const LineStep step = line_search.find(evaluate, x, value, direction, slope, trial, wolfe, longest);
     if (step.step == 0 && !is_fresh) {
       model.clear();
       continue;

@@ -1,5 +1,6 @@
 #include "tanzen/methods/gradient/newton.hpp"
 
+#include "tanzen/methods/gradient/trust_region_step.hpp"
 #include "tanzen/methods/line/descent_step.hpp"
 
 #include <algorithm>
@@ -57,7 +58,7 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
     direction = -g;
     if (!std::isnan(shift)) factors.solveInPlace(direction);
     const double slope = g.dot(direction);
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1, wolfe) : LineStep{};
+    const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
     if (step.step == 0) {
       co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
       continue;
@@ -91,36 +92,19 @@ void TruncatedNewton::settings(Settings& list) {
 
 Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
-  const Index most_inner = inner.value_or(std::max<Index>(2 * n, 10));
+  constexpr double no_limit = std::numeric_limits<double>::infinity();
+  TruncatedStep truncated(n, inner.value_or(std::max<Index>(2 * n, 10)));
   WolfeSearch line_search;
   Vector x = std::move(start.point);
-  Vector g = evaluate.gradient(x), direction(n), residual(n), p(n), product(n);
+  Vector g = evaluate.gradient(x), direction(n);
   double value = start.value;
   for (;;) {
-    const double norm = g.norm();
-    const double enough = std::min(0.5, std::sqrt(norm)) * norm;
-    direction.setZero();
-    residual = g;
-    p = -g;
-    double squared = residual.squaredNorm();
-    Index inner_iterations = 0;
-    while (inner_iterations < most_inner && std::sqrt(squared) > enough) {
-      evaluate.hessian_times(x, g, p, product);
-      ++inner_iterations;
-      const double curved = p.dot(product);
-      if (!(curved > 0)) break; // the direction so far, or steepest descent
-      const double alpha = squared / curved;
-      direction += alpha * p;
-      residual += alpha * product;
-      const double next = residual.squaredNorm();
-      p = next / squared * p - residual;
-      squared = next;
-    }
-    if (direction.isZero(0)) direction = -g;
+    const auto times = [&](const Vector& along, Vector& product) { evaluate.hessian_times(x, g, along, product); };
+    const ModelStep model = truncated.find(times, g, no_limit, direction);
     const double slope = g.dot(direction);
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, 1, wolfe) : LineStep{};
+    const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(norm).column("step", 0).finished(no_lower_value);
+      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
       continue;
     }
     x.swap(line_search.point);
@@ -129,7 +113,7 @@ Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())
         .column("step", step.step)
-        .column("inner", static_cast<double>(inner_iterations))
+        .column("inner", static_cast<double>(model.inner_iterations))
         .column("trials", static_cast<double>(step.trials));
   }
 }

@@ -36,7 +36,7 @@ Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, Inver
     direction = -direction;
     const double slope = g.dot(direction);
     const double trial = is_fresh ? first_length(g) : 1;
-    const LineStep step = slope < 0 ? line_search.find(evaluate, x, value, direction, slope, trial, wolfe) : LineStep{};
+    const LineStep step = line_search.find(evaluate, x, value, direction, slope, trial, wolfe);
     if (step.step == 0 && !is_fresh) {
       inverse.setIdentity();
       is_fresh = true;

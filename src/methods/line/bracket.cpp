@@ -26,7 +26,8 @@ void IntervalSettings::settings(Settings& list) {
 }
 
 std::optional<std::pair<double, double>> IntervalSettings::interval(const Bounds& bounds) const {
-  const double a = lower.value_or(bounds.lower()[0]), b = upper.value_or(bounds.upper()[0]);
+  const double a = std::max(lower.value_or(bounds.lower()[0]), bounds.lower()[0]);
+  const double b = std::min(upper.value_or(bounds.upper()[0]), bounds.upper()[0]);
   if (!std::isfinite(a) || !std::isfinite(b)) return std::nullopt;
   if (!(a < b)) {
     throw InputError(

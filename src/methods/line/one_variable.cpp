@@ -11,7 +11,7 @@ namespace tanzen::methods {
 namespace {
 
 constexpr std::string_view closed_text = "the interval has closed";
-constexpr const char* within = "they are the interval where none is set";
+constexpr const char* within = "they cut the interval, or are it where none is set";
 
 MethodCard one_variable(std::string title, std::string source, std::string summary, Derivatives needs) {
   return {.title = std::move(title),
@@ -160,7 +160,9 @@ void IntervalScan::settings(Settings& list) {
 
 Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
   const Box region = evaluate.problem().sampling_box();
-  const double a = lower.value_or(region.lower[0]), b = upper.value_or(region.upper[0]);
+  const Bounds& bounds = evaluate.bounds();
+  const double a = std::max(lower.value_or(region.lower[0]), bounds.lower()[0]);
+  const double b = std::min(upper.value_or(region.upper[0]), bounds.upper()[0]);
   if (!(a < b))
     throw InputError(
         fmt::format("the interval's lower end {} is not below its upper end {}", number_text(a), number_text(b)));

@@ -1,7 +1,6 @@
 #include "tanzen/methods/line/wolfe_step.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 
 namespace tanzen::methods {
@@ -49,7 +48,7 @@ Trial WolfeSearch::look(Evaluator& evaluate, const Vector& from, const Vector& d
 
 LineStep WolfeSearch::find(Evaluator& evaluate, const Vector& from, double value, const Vector& direction, double slope,
                            double first_step, const WolfeSettings& settings, double longest) {
-  assert(slope < 0);
+  if (!(slope < 0)) return {0, value, false, 0};
   LineStep found = bracket(evaluate, from, value, direction, slope, first_step, settings, longest);
   if (patience_.is_lost_after(value, found.value)) found.step = 0;
   return found;

@@ -58,28 +58,33 @@ class DoglegStep {
 [[nodiscard]] double to_edge(const Vector& from, const Vector& direction, double radius);
 
 /// Conjugate gradients on the model until the ball or a direction of negative curvature ends them, or the residual is a
-/// small part of the gradient (Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.2).
+/// small part of the gradient (Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.2). With an infinite radius a
+/// direction of negative curvature ends them where they are, or at -gradient if it is the first (algorithm 7.1).
 class TruncatedStep {
  public:
-  explicit TruncatedStep(Index n) : residual_(n), direction_(n), product_(n) {}
+  TruncatedStep(Index n, Index most_iterations) : most_(most_iterations), residual_(n), direction_(n), product_(n) {}
+  explicit TruncatedStep(Index n) : TruncatedStep(n, 2 * n + 10) {}
 
   /// `times(direction, product)` multiplies by the Hessian.
   template <class Times>
   [[nodiscard]] ModelStep find(Times&& times, const Vector& gradient, double radius, Vector& step) {
     const double norm = gradient.norm();
     const double enough = std::min(0.5, std::sqrt(norm)) * norm;
-    const Index most = 2 * gradient.size() + 10;
     ModelStep result;
     step.setZero(gradient.size());
     residual_ = gradient;
     direction_ = -gradient;
     double squared = residual_.squaredNorm();
-    while (result.inner_iterations < most && std::sqrt(squared) > enough) {
+    while (result.inner_iterations < most_ && std::sqrt(squared) > enough) {
       times(direction_, product_);
       ++result.inner_iterations;
       const double curved = direction_.dot(product_);
       double alpha = squared / curved;
       result.on_edge = !(curved > 0) || (step + alpha * direction_).norm() >= radius;
+      if (result.on_edge && std::isinf(radius)) {
+        if (result.inner_iterations == 1) step = direction_;
+        break;
+      }
       if (result.on_edge) alpha = to_edge(step, direction_, radius);
       // Along a conjugate direction the model falls by this much.
       result.predicted += alpha * squared - 0.5 * alpha * alpha * curved;
@@ -94,6 +99,7 @@ class TruncatedStep {
   }
 
  private:
+  Index most_;
   Vector residual_, direction_, product_;
 };
 

@@ -27,7 +27,8 @@ struct IntervalSettings {
   double tolerance = 1e-8;
 
   void settings(Settings& list);
-  /// The ends where both are known. Throws InputError where the lower one is not below the upper one.
+  /// The ends, within the bounds, where both are known. Throws InputError where the lower one is not below the upper
+  /// one.
   [[nodiscard]] std::optional<std::pair<double, double>> interval(const Bounds& bounds) const;
   /// The width at which an interval counts as closed.
   [[nodiscard]] double closed(double x) const { return tolerance * (1e-3 + std::abs(x)); }

@@ -24,6 +24,7 @@ class DescentStep {
   [[nodiscard]] LineStep find(Evaluator& evaluate, const Vector& from, double value, const Vector& direction,
                               double slope, double first_step,
                               double longest = std::numeric_limits<double>::infinity()) {
+    if (!(slope < 0)) return {0, value, false, 0};
     if (!exact_) return wolfe_.find(evaluate, from, value, direction, slope, first_step, wolfe_settings_, longest);
     const RayMinimum minimum = ray_.minimize(evaluate, from, value, direction, slope, first_step, longest);
     const bool is_lower = minimum.value <= value && minimum.step > 0;

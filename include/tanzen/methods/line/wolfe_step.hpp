@@ -33,10 +33,10 @@ struct WolfeSettings {
 /// first.
 class WolfeSearch {
  public:
-  /// Requires slope = gradient · direction < 0. The point of the step is left in `point`, its gradient in the
-  /// evaluator. Where no step meets both conditions the best trial is returned, not accepted; its step is 0 where none
-  /// lowered the value, or none of the last few searches lowered it beyond rounding, and then neither `point` nor the
-  /// gradient means anything.
+  /// `slope` is gradient · direction; where it is not negative there is no step. The point of the step is left in
+  /// `point`, its gradient in the evaluator. Where no step meets both conditions the best trial is returned, not
+  /// accepted; its step is 0 where none lowered the value, or none of the last few searches lowered it beyond rounding,
+  /// and then neither `point` nor the gradient means anything.
   [[nodiscard]] LineStep find(Evaluator& evaluate, const Vector& from, double value, const Vector& direction,
                               double slope, double first_step, const WolfeSettings& settings = {},
                               double longest = std::numeric_limits<double>::infinity());
