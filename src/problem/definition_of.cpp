@@ -42,7 +42,7 @@ bool make_a_vector(const Problem& problem) {
 
 VariableDefinition vector_of_all(const Problem& problem) {
   VariableDefinition all = one_variable(problem, 0);
-  all.name = "x";
+  all.name = std::string(1, 'x'); // g++ 12 warns of a literal here, wrongly
   all.count = problem.dimension();
   if (const auto& start = problem.start(); start && !are_alike(*start)) all.start.assign(start->begin(), start->end());
   return all;
