@@ -1,11 +1,11 @@
 // The unconstrained set of Moré, Garbow and Hillstrom (1981) from its standard starts, as a table in Markdown: what
 // each method spends until it is at a stated minimum, and which one.
+#include <tanzen/files/plan_file.hpp>
 #include <tanzen/tanzen.hpp>
 
 #include <fmt/format.h>
 
 #include <cmath>
-#include <toml++/toml.h>
 
 using namespace tanzen;
 
@@ -30,21 +30,6 @@ std::string cell(const Problem& problem, const Outcome& outcome) {
   return where == "local" ? cost + ", local" : cost;
 }
 
-/// What a plan says: the problems, the methods in the order of their names, and when a run stops.
-struct Plan {
-  std::vector<Problem> problems;
-  std::vector<Method> methods;
-  StopRules stop;
-
-  explicit Plan(const toml::table& text) {
-    for (const auto& name : *text["problems"].as_array()) problems.push_back(testbed::parse_problem(name.value_or("")));
-    for (const auto& [name, settings] : *text["methods"].as_table())
-      methods.push_back(standard_methods().parse(name.str()));
-    stop.evaluations = text["stop"]["evaluations"].value<std::int64_t>();
-    stop.gradient_tolerance = text["stop"]["gradient_tolerance"].value<double>();
-  }
-};
-
 } // namespace
 
 int main(int argc, char** argv) {
@@ -52,17 +37,20 @@ int main(int argc, char** argv) {
     fmt::print(stderr, "give the plan: standard_set docs/standard-set.toml\n");
     return 2;
   }
-  const Plan plan(toml::parse_file(argv[1]));
+  const PlanDefinition plan = read_plan(argv[1]);
+  std::vector<Method> methods;
+  for (const PlannedMethod& each : plan.methods) methods.push_back(method(each.use));
   fmt::print("| problem | variables |");
-  for (const Method& each : plan.methods) fmt::print(" {} |", each.name());
+  for (const Method& each : methods) fmt::print(" {} |", each.name());
   fmt::print("\n| --- | ---: |");
-  for (std::size_t k = 0; k < plan.methods.size(); ++k) fmt::print(" ---: |");
+  for (std::size_t k = 0; k < methods.size(); ++k) fmt::print(" ---: |");
   fmt::print("\n");
-  std::vector<int> solved(plan.methods.size(), 0);
-  for (const Problem& problem : plan.problems) {
+  std::vector<int> solved(methods.size(), 0);
+  for (const std::string& name : plan.problems) {
+    const Problem problem = testbed::parse_problem(name);
     fmt::print("| {} | {} |", problem.name(), problem.dimension());
-    for (std::size_t k = 0; k < plan.methods.size(); ++k) {
-      const Outcome outcome = run(problem, plan.methods[k], {.stop = plan.stop});
+    for (std::size_t k = 0; k < methods.size(); ++k) {
+      const Outcome outcome = run(problem, methods[k], {.stop = plan.stop});
       if (!reached(problem, outcome.value).empty()) ++solved[k];
       fmt::print(" {} |", cell(problem, outcome));
     }

@@ -3,7 +3,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
-rooms=(base numeric expression problem testbed search methods analysis files campaign figure cli)
+rooms=(base numeric expression problem testbed search methods analysis external files campaign figure cli)
 core_rooms=8 # the first ones: no I/O, no threads, no interface code
 wrong=0
 

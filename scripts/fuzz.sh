@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Throws made-up formulas and problem files at their readers under both sanitizers; an argument gives the seconds for
-# each of the two. What breaks a reader is kept in build/fuzz/findings.
+# Throws made-up formulas, plans and problem files at their readers under both sanitizers; an argument gives the seconds
+# for each of the three. What breaks a reader is kept in build/fuzz/findings.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -11,7 +11,7 @@ cmake --build --preset fuzz
 mkdir -p build/fuzz/findings
 
 workers=()
-for target in formula problem_file; do
+for target in formula plan_file problem_file; do
   mkdir -p "build/fuzz/corpus/$target"
   "build/fuzz/tests/fuzz/fuzz_$target" "build/fuzz/corpus/$target" "tests/fuzz/seeds/$target" \
     -dict=tests/fuzz/words.dictionary -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
@@ -24,6 +24,6 @@ for worker in "${workers[@]}"; do
     exit 1
   fi
 done
-for target in formula problem_file; do
+for target in formula plan_file problem_file; do
   echo "fuzz $target: $(grep -o 'number_of_executed_units: .*' "build/fuzz/$target.log"), nothing broken"
 done

@@ -18,3 +18,16 @@ tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:25 --vary first=0.5..
 tanzen sweep himmelblau --with newton --vary start=grid:300x200 --figure $shots/basins.png
 tanzen figure paths rosenbrock --with gradient-descent:rule=exact --with nadam:step=0.05 --with bfgs --with newton --from -1.2,1 --evaluations 300 --output $shots/paths.png
 tanzen solve eggholder --with differential-evolution --seed 2 --figure $shots/solve-rugged.png
+tanzen solve six-hump-camel --with single-linkage --all-minima --figure $shots/minima.png
+tanzen figure sample schwefel --points 2000 --output $shots/sample.png
+tanzen figure population rastrigin --with differential-evolution --at 1,5,15,30,45,60 --output $shots/population.png
+tanzen figure ends eggholder --with nelder-mead --with quadratic-model --with cma-es --with differential-evolution --with basin-hopping --evaluations 5000 --output $shots/ends.png
+
+# Finished runs: the campaign of the demo.
+demo=$(mktemp -d)
+trap 'rm -rf "$demo"' EXIT
+tanzen demo --folder "$demo"
+families=$demo/5-families.results.sqlite
+tanzen figure bands "$families" --only multimodal --output $shots/bands.png
+tanzen figure runtimes "$families" --output $shots/runtimes.png
+tanzen figure ranks "$families" --only multimodal --output $shots/ranks.png

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/external/external_program.hpp"
 #include "tanzen/files/problem_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
@@ -127,7 +128,11 @@ Box parse_box(std::string_view text, const std::vector<std::string>& variables, 
 
 void ProblemArguments::add_to(CLI::App& command) {
   command.add_option("--formula", formula_, "a formula in place of a name: \"x^2 + 3*y^2\"")->type_name("TEXT");
-  command.add_option("--variables", variables_, "order of the formula's variables: y,x; a vector: x[10]")
+  command
+      .add_option("--program", program_, "a program in place of a name, asked by lines of JSON: \"python3 trial.py\"")
+      ->type_name("COMMAND");
+  command
+      .add_option("--variables", variables_, "the variables of a formula or program, in order: y,x; a vector: x[10]")
       ->type_name("NAMES");
   command.add_option("--fix", fixed_, "a name of the formula that is a fixed number: a=3")
       ->type_name("NAME=NUMBER")
@@ -157,7 +162,7 @@ ProblemDefinition ProblemArguments::definition_in(const std::string& name) const
 Problem ProblemArguments::from_file(const std::string& name) const {
   const ProblemDefinition definition = definition_in(name);
   try {
-    return build_problem(definition);
+    return build_problem(definition, make_external);
   } catch (const InputError& error) {
     throw InputError(fmt::format("{}: {}", name, error.what()));
   }
@@ -166,6 +171,7 @@ Problem ProblemArguments::from_file(const std::string& name) const {
 ProblemDefinition ProblemArguments::definition(const Additions& additions, const std::string& name,
                                                const std::filesystem::path& target) const {
   const Problem checked = problem(additions, name);
+  if (program_) return program_definition();
   if (formula_ || !name.ends_with(".toml")) return definition_of(checked);
   if (!region_.empty() || !bounds_.empty() || maximize_ || minimize_)
     throw InputError(fmt::format(
@@ -197,18 +203,40 @@ Problem ProblemArguments::from_formula() const {
   return Problem::from_formula(*formula_, names, parameters());
 }
 
+ProblemDefinition ProblemArguments::program_definition() const {
+  if (variables_.empty()) throw InputError("a program needs the names of its variables: --variables x,y");
+  ProblemDefinition definition{.name = clipped(*program_, 40)};
+  for (const std::string& written : split(variables_, ',')) {
+    const std::size_t bracket = written.find('[');
+    VariableDefinition variable{.name = written.substr(0, bracket)};
+    if (bracket != std::string::npos) {
+      const auto count = read_number(std::string_view(written).substr(bracket + 1, written.size() - bracket - 2));
+      if (!written.ends_with(']') || !count || *count < 1 || *count > 1e6 || *count != std::floor(*count))
+        throw InputError(fmt::format("--variables: '{}' is no vector; write x[10]", clipped(written, 40)));
+      variable.count = static_cast<Index>(*count);
+    }
+    definition.variables.push_back(std::move(variable));
+  }
+  definition.program = ProgramDefinition{.command = command_words(*program_)};
+  return definition;
+}
+
 Problem ProblemArguments::problem(const Additions& additions, const std::string& name) const {
-  if (formula_ && !name.empty())
-    throw InputError(fmt::format("both a problem ('{}') and a formula are given; one is needed", clipped(name, 40)));
-  if (!formula_ && name.empty())
+  const bool has_text = formula_.has_value() || program_.has_value();
+  const char* text = formula_ ? "formula" : "program";
+  if (formula_ && program_) throw InputError("both a formula and a program are given; one is needed");
+  if (has_text && !name.empty())
+    throw InputError(fmt::format("both a problem ('{}') and a {} are given; one is needed", clipped(name, 40), text));
+  if (!has_text && name.empty())
     throw InputError("a problem is needed: a name ('tanzen problems' lists them) or --formula \"x^2 + 3*y^2\"");
   const bool is_file = name.ends_with(".toml");
   if (!formula_ && !is_file && !fixed_.empty())
     throw InputError("--fix gives numbers to the names of a formula; this problem has none");
-  if (!formula_ && !variables_.empty())
+  if (!has_text && !variables_.empty())
     throw InputError("--variables orders the names of a formula; this problem's are fixed");
   const auto added = std::ranges::find(additions.problems, name, &Problem::name);
   Problem problem = formula_                            ? from_formula()
+                    : program_                          ? build_problem(program_definition(), make_external)
                     : is_file                           ? from_file(name)
                     : added != additions.problems.end() ? *added
                                                         : testbed::parse_problem(name);
@@ -236,6 +264,7 @@ void StopArguments::add_to(CLI::App& command) {
              0);
   add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point",
              0);
+  command.add_flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");
   add_number(command, "--value-tolerance", value_tolerance_,
              "converged when ten values agree to this, relative to them", 0);
 }
@@ -253,6 +282,7 @@ StopRules StopArguments::rules() const {
   if (gradient_tolerance_) rules.gradient_tolerance = gradient_tolerance_;
   rules.step_tolerance = step_tolerance_;
   rules.value_tolerance = value_tolerance_;
+  rules.stop_on_broken = stop_on_broken_;
   return rules;
 }
 

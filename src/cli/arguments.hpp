@@ -34,7 +34,7 @@ void add_seed(CLI::App& command, std::uint64_t& seed);
 /// How a problem is named on the command line.
 class ProblemArguments {
  public:
-  /// `--formula`, `--variables`, `--region`, `--bounds`, `--fix`, `--maximize`, `--minimize`.
+  /// `--formula`, `--program`, `--variables`, `--region`, `--bounds`, `--fix`, `--maximize`, `--minimize`.
   void add_to(CLI::App& command);
 
   /// A testbed name, one of the additions, a problem file (.toml), or the formula. Throws InputError where there is
@@ -43,16 +43,17 @@ class ProblemArguments {
   /// The same as text, for a file at `target`: of a problem file its own parts, otherwise the objective written out.
   [[nodiscard]] ProblemDefinition definition(const Additions& additions, const std::string& name,
                                              const std::filesystem::path& target) const;
-  [[nodiscard]] bool has_formula() const { return formula_.has_value(); }
+  [[nodiscard]] bool has_formula() const { return formula_.has_value() || program_.has_value(); }
   /// What `--fix` gives.
   [[nodiscard]] std::map<std::string, double> parameters() const;
 
  private:
   [[nodiscard]] Problem from_formula() const;
+  [[nodiscard]] ProblemDefinition program_definition() const;
   [[nodiscard]] ProblemDefinition definition_in(const std::string& file) const;
   [[nodiscard]] Problem from_file(const std::string& name) const;
 
-  std::optional<std::string> formula_;
+  std::optional<std::string> formula_, program_;
   std::string variables_;
   std::string region_;
   std::string bounds_;
@@ -75,6 +76,7 @@ class StopArguments {
  private:
   std::optional<std::int64_t> iterations_, evaluations_;
   std::optional<double> seconds_, target_, gap_, gradient_tolerance_, step_tolerance_, value_tolerance_;
+  bool stop_on_broken_ = false;
 };
 
 /// `--derivative exact|forward|central`.

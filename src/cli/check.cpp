@@ -1,6 +1,7 @@
 #include "arguments.hpp"
 #include "commands.hpp"
 
+#include "tanzen/analysis/conformance.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/symbolic.hpp"
@@ -83,6 +84,28 @@ int check_derivative(const Context& context, const CheckOptions& options) {
   return check.verdict == DerivativeCheck::Verdict::wrong_formula ? 1 : 0;
 }
 
+int check_methods(const Context& context, const std::vector<std::string>& names, std::uint64_t seed) {
+  bool all_passed = true;
+  for (const std::string& name : names) {
+    const ConformanceReport report = check_method(context.additions.methods.parse(name), seed);
+    context.print("\n  {}\n{}", report.method, to_text(report));
+    all_passed = all_passed && report.passed();
+  }
+  return all_passed ? 0 : 1;
+}
+
+void add_check_method(CLI::App& check, Context& context) {
+  auto* command = check.add_subcommand("method", "whether a method does what every method must");
+  auto names = std::make_shared<std::vector<std::string>>();
+  auto seed = std::make_shared<std::uint64_t>(1);
+  command->add_option("method", *names, "a method, with settings after a colon; several are checked in turn")
+      ->type_name("METHOD")
+      ->required();
+  add_seed(*command, *seed);
+  command->footer("Example: tanzen check method nelder-mead");
+  command->callback([names, seed, &context] { context.exit_code = check_methods(context, *names, *seed); });
+}
+
 } // namespace
 
 void add_check(CLI::App& program, Context& context) {
@@ -102,6 +125,7 @@ void add_check(CLI::App& program, Context& context) {
   derivative->footer("Example: tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" "
                      "--partial \"y=6*y - x\"");
   derivative->callback([options, &context] { context.exit_code = check_derivative(context, *options); });
+  add_check_method(*command, context);
 }
 
 } // namespace tanzen::cli

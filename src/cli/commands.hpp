@@ -25,6 +25,7 @@ void add_methods(CLI::App& program, Context& context);
 void add_solve(CLI::App& program, Context& context);
 void add_sweep(CLI::App& program, Context& context);
 void add_compare(CLI::App& program, Context& context);
+void add_campaign(CLI::App& program, Context& context);
 void add_figure(CLI::App& program, Context& context);
 void add_check(CLI::App& program, Context& context);
 void add_demo(CLI::App& program, Context& context);

@@ -1,107 +1,132 @@
 #include "arguments.hpp"
+#include "campaign_names.hpp"
 #include "commands.hpp"
 #include "comparison_text.hpp"
+#include "figure_kinds.hpp"
+#include "progress.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/campaign/comparison.hpp"
+#include "tanzen/base/specification.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/campaign/results_file.hpp"
 
-#include <cmath>
 #include <memory>
-#include <nlohmann/json.hpp>
-#include <unistd.h>
 
 namespace tanzen::cli {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 struct CompareOptions {
   std::vector<std::string> problems;
   ProblemArguments problem;
   std::vector<std::string> methods;
-  std::optional<std::int64_t> repeats;
+  std::string plan;
+  std::optional<std::int64_t> repeats, workers;
   std::uint64_t seed = 1;
   StopArguments stop;
   DerivativeMode derivative = DerivativeMode::automatic;
+  std::optional<double> gradient_weight;
+  std::string by, only, form = "text", figures;
+  bool each = false;
   bool as_json = false;
 };
 
-ComparisonPlan plan_of(const Context& context, const CompareOptions& options) {
-  ComparisonPlan plan;
-  for (const std::string& name : options.problems)
-    plan.problems.push_back(options.problem.problem(context.additions, name));
-  if (options.problem.has_formula()) plan.problems.push_back(options.problem.problem(context.additions, ""));
-  for (const std::string& method : options.methods) plan.methods.push_back(context.additions.methods.parse(method));
-  if (plan.problems.empty())
-    throw InputError("compare needs a problem: a name ('tanzen problems' lists them) or --formula");
-  if (plan.methods.empty()) throw InputError("compare needs methods: --with nelder-mead --with differential-evolution");
-  for (const Problem& problem : plan.problems) {
-    for (const Method& method : plan.methods) {
-      if (problem.bounds().any() && method.card().bounds.empty()) {
-        throw InputError(fmt::format("{} cannot keep within bounds, and {} has them", method.name(), problem.name()));
-      }
-    }
+bool is_results_file(std::string_view name) {
+  return name.ends_with(".sqlite");
+}
+
+PlanDefinition plan_of(const Context& context, const CompareOptions& options) {
+  PlanDefinition plan;
+  for (const std::string& written : options.methods) {
+    const Method method = context.additions.methods.parse(written);
+    PlannedMethod planned{.label = method.label(), .use = method.name()};
+    planned.settings = Specification::parse(written).options;
+    plan.methods.push_back(std::move(planned));
   }
+  plan.problems = options.problems;
   plan.repeats = options.repeats.value_or(plan.repeats);
   plan.seed = options.seed;
   const auto budget = plan.stop.evaluations;
   plan.stop = options.stop.rules();
   if (plan.stop.evaluations == StopRules{}.evaluations) plan.stop.evaluations = budget;
-  plan.gap = options.stop.gap().value_or(plan.gap);
-  plan.stop.gap.reset(); // the plan's own, where the best is known
+  plan.stop.gap.reset(); // the smallest target's, where the best is known
+  plan.smallest_gap = options.stop.gap().value_or(plan.smallest_gap);
   plan.derivative = options.derivative;
+  plan.gradient_weight = options.gradient_weight.value_or(plan.gradient_weight);
   return plan;
 }
 
-Json number_or_null(double value) {
-  return std::isfinite(value) ? Json(value) : Json(nullptr);
-}
-
-Json to_json(const ComparisonPlan& plan, const std::vector<ProblemComparison>& results) {
-  Json problems = Json::array();
-  for (const auto& result : results) {
-    Json rows = Json::array();
-    for (const auto& row : result.rows) {
-      rows.push_back(
-          {{"method", row.method},
-           {"repeats", row.repeats},
-           {"successes", row.successes},
-           {"success_interval", {row.success_interval.lower, row.success_interval.upper}},
-           {"median_gap", number_or_null(row.median_gap)},
-           {"quartile_gaps", {number_or_null(row.lower_quartile_gap), number_or_null(row.upper_quartile_gap)}},
-           {"median_cost", number_or_null(row.median_cost)},
-           {"expected_running_time", row.expected_running_time ? Json(*row.expected_running_time) : Json(nullptr)},
-           {"mean_rank", row.mean_rank}});
-    }
-    problems.push_back({{"problem", result.problem},
-                        {"reference", number_or_null(result.reference)},
-                        {"reference_is_known", result.reference_is_known},
-                        {"methods", rows}});
+Campaign campaign_of(const Context& context, const CompareOptions& options) {
+  if (!options.plan.empty()) {
+    if (!options.problems.empty() || !options.methods.empty() || options.problem.has_formula())
+      throw InputError("--plan has its problems and methods; take those of the command line away");
+    PlanDefinition plan = read_plan(options.plan);
+    plan.gradient_weight = options.gradient_weight.value_or(plan.gradient_weight);
+    return Campaign(std::move(plan), names_beside(context.additions, options.plan));
   }
-  return {{"gap", plan.gap}, {"repeats", plan.repeats}, {"seed", plan.seed}, {"problems", problems}};
+  if (options.problems.empty() && !options.problem.has_formula())
+    throw InputError(
+        "compare needs a problem: a name ('tanzen problems' lists them), --formula, --plan plan.toml, or a "
+        "results file");
+  if (options.methods.empty())
+    throw InputError("compare needs methods: --with nelder-mead --with differential-evolution");
+  PlanDefinition plan = plan_of(context, options);
+  const auto look_up = [&](const std::string& name) { return options.problem.problem(context.additions, name); };
+  if (!options.problem.has_formula()) return Campaign(std::move(plan), {context.additions.methods, look_up});
+  std::vector<Problem> problems;
+  for (const std::string& name : options.problems) problems.push_back(look_up(name));
+  problems.push_back(look_up(""));
+  std::vector<Method> methods;
+  for (const std::string& method : options.methods) methods.push_back(context.additions.methods.parse(method));
+  return Campaign(std::move(plan), std::move(problems), std::move(methods));
 }
 
-/// A line that counts the runs, on a terminal only.
-RunCounter terminal_counter(const Streams& streams) {
-  if (isatty(fileno(streams.err)) == 0) return {};
-  return [&streams](std::int64_t done, std::int64_t all) {
-    if (done < all)
-      fmt::print(streams.err, "\r  run {} of {}", done, all);
+Results results_of(const Context& context, const CompareOptions& options) {
+  const bool is_file = std::ranges::any_of(options.problems, is_results_file);
+  if (is_file) {
+    if (options.problems.size() > 1 || !options.methods.empty() || !options.plan.empty())
+      throw InputError(
+          "a results file has its own problems and methods; compare it alone ('tanzen campaign merge' puts "
+          "parts together)");
+    return ResultsFile::reading(options.problems.front()).load(!options.figures.empty(), options.gradient_weight);
+  }
+  const Campaign campaign = campaign_of(context, options);
+  RunProgress progress(context.streams, 0, campaign.size(), false);
+  const auto workers = static_cast<std::size_t>(options.workers.value_or(0));
+  return run_campaign(campaign, workers, [&](std::size_t, std::size_t) { progress.note_run(false); });
+}
+
+void print_document(const Context& context, const ComparisonParts& parts, bool each, bool is_latex) {
+  for (const TitledTable& table : comparison_tables(parts, each)) {
+    if (is_latex)
+      context.print("% {}\n{}\n", table.title, table.table.latex());
     else
-      fmt::print(streams.err, "\r\x1b[K");
-    std::fflush(streams.err);
-  };
+      context.print("**{}**\n\n{}\n", table.title, table.table.markdown());
+  }
+  for (const std::string& sentence : comparison_sentences(parts, each))
+    context.print("{}{}.\n", is_latex ? "% " : "- ", sentence);
 }
 
 void compare_and_print(const Context& context, const CompareOptions& options) {
-  const ComparisonPlan plan = plan_of(context, options);
-  const auto results = compare(plan, terminal_counter(context.streams));
-  if (options.as_json) {
-    context.print("{}\n", to_json(plan, results).dump());
-    return;
-  }
-  for (const auto& result : results) context.print("\n{}", comparison_table(result));
-  context.print("\n{}", comparison_notes(plan));
+  const std::vector<std::string> forms{"text", "markdown", "latex", "csv"};
+  if (std::ranges::find(forms, options.form) == forms.end())
+    throw InputError(fmt::format("--as must be one of {}; found '{}'{}", joined(forms, ", "), clipped(options.form, 40),
+                                 did_you_mean(options.form, forms)));
+  if (!options.figures.empty() && (options.as_json || options.form != "text"))
+    throw InputError("--figures says on the output what it drew, so it goes with text only");
+  const Results results = results_of(context, options);
+  const ComparisonParts parts = comparison_parts(results, options.stop.gap(), options.by, options.only);
+  if (options.as_json)
+    context.print("{}\n", comparison_to_json(results, parts));
+  else if (options.form == "csv")
+    context.print("{}", comparison_to_csv(parts));
+  else if (options.form == "text")
+    context.print("{}", comparison_text(results, parts, options.each));
+  else
+    print_document(context, parts, options.each, options.form == "latex");
+  if (options.figures.empty()) return;
+  const ProblemGroup group =
+      options.only.empty() ? group_problems(results).front() : only_problems(results, options.only);
+  draw_comparisons(context, results, group, options.stop.gap(), options.figures);
 }
 
 } // namespace
@@ -109,15 +134,26 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
 void add_compare(CLI::App& program, Context& context) {
   auto* command = program.add_subcommand("compare", "many methods on many problems, many times");
   auto options = std::make_shared<CompareOptions>();
-  command->add_option("problems", options->problems, "problems, with options after a colon")->type_name("PROBLEM");
+  command->add_option("problems", options->problems, "problems, families of them, or one results file (.sqlite)")
+      ->type_name("PROBLEM");
   options->problem.add_to(*command);
   command->add_option("--with", options->methods, "a method, with settings after a colon; several times")
       ->type_name("METHOD")
       ->allow_extra_args(false);
+  command->add_option("--plan", options->plan, "a plan in place of problems and methods")->type_name("FILE");
   add_count(*command, "--repeats", options->repeats, "runs of each method on each problem (15)");
+  add_count(*command, "--workers", options->workers, "runs at once (as many as this machine can do)");
   add_seed(*command, options->seed);
   options->stop.add_to(*command);
   add_derivative(*command, options->derivative);
+  add_number(*command, "--gradient-weight", options->gradient_weight, "evaluations that a gradient is charged (1)", 0);
+  command->add_option("--by", options->by, "a table for each trait, dim, family or option of the problems")
+      ->type_name("KEYS");
+  command->add_option("--only", options->only, "only the problems that are so: ill-conditioned,dim=10")
+      ->type_name("WORDS");
+  command->add_flag("--each", options->each, "a table and a sentence for each problem, however many there are");
+  command->add_option("--as", options->form, "text, markdown, latex or csv (text)")->type_name("FORM");
+  command->add_option("--figures", options->figures, "draw all figures of it into this folder")->type_name("FOLDER");
   command->add_flag("--json", options->as_json, "one object for machines");
   command->footer(
       "Example: tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");

@@ -1,11 +1,14 @@
 #include "commands.hpp"
 #include "comparison_text.hpp"
+#include "demo_campaign.hpp"
 #include "iteration_table.hpp"
+#include "minima_table.hpp"
 #include "table.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/figure/ends_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/solve_figure.hpp"
 #include "tanzen/files/trace_file.hpp"
@@ -18,7 +21,7 @@
 namespace tanzen::cli {
 namespace {
 
-/// The guided tour: three small acts on the pottery studio's problems and two test functions.
+/// The guided tour: five small acts on the pottery studio's problems and two test functions.
 class Demo {
  public:
   Demo(const Context& context, std::filesystem::path folder) : context_(context), folder_(std::move(folder)) {
@@ -31,6 +34,8 @@ class Demo {
     one_variable();
     the_step();
     three_methods();
+    all_minima();
+    demo_campaign(context_, folder_);
     what_next();
   }
 
@@ -87,22 +92,36 @@ class Demo {
 
   void three_methods() const {
     heading("3. Three methods on a curved valley and on a rugged bowl");
-    ComparisonPlan plan;
-    plan.problems = {testbed::problem("rosenbrock"), testbed::problem("rastrigin")};
-    plan.methods = {method("gradient-descent", {{"rule", "backtracking"}}), method("nelder-mead"),
-                    method("differential-evolution")};
-    plan.repeats = 11;
-    plan.stop = {.evaluations = 40'000};
-    for (const auto& result : compare(plan)) context_.print("{}\n", comparison_table(result));
-    context_.print("{}", comparison_notes(plan));
-    for (const Problem& problem : plan.problems) {
-      for (const Method& each : plan.methods) {
-        (void)run_and_draw(problem, each, {.seed = 3, .start = Coordinates{-1.2, 1}, .stop = plan.stop},
+    const std::vector<Problem> problems{testbed::problem("rosenbrock"), testbed::problem("rastrigin")};
+    const std::vector<Method> methods{method("gradient-descent", {{"rule", "backtracking"}}), method("nelder-mead"),
+                                      method("differential-evolution")};
+    const StopRules stop{.evaluations = 40'000};
+    const Results results = run_campaign(Campaign({.repeats = 11, .stop = stop}, problems, methods));
+    const ComparisonParts parts = comparison_parts(results, std::nullopt, "", "");
+    for (const ProblemComparison& each : parts.problems) {
+      const TitledTable table = problem_table(each);
+      context_.print("  {}\n\n{}\n", table.title, table.table.text());
+    }
+    context_.print("{}", comparison_notes(results, parts));
+    for (const Problem& problem : problems) {
+      for (const Method& each : methods) {
+        (void)run_and_draw(problem, each, {.seed = 3, .start = Coordinates{-1.2, 1}, .stop = stop},
                            "3-" + problem.name() + "-" + each.name());
       }
     }
     context_.print("\n  No method is best on both: the simplex search follows the valley at a tenth of the cost,\n"
                    "  only the population finds the deepest of the pits every time.\n");
+  }
+
+  void all_minima() const {
+    heading("4. All minima: which recipes of the glaze are worth a trial?");
+    const Problem glaze = Problem::from_formula("(flux - 3)^2/4 + (clay - 2)^2/3 + sin(2.5*flux)*cos(2*clay)")
+                              .named("glaze")
+                              .region({0, 0}, {6, 4});
+    context_.print("  Local searches from clustered random points on {}\n\n", glaze.formula());
+    const Outcome outcome = run(glaze, method("single-linkage"));
+    context_.print("{}\n{}", to_text(outcome), minima_table(glaze, outcome));
+    render(minima_figure(glaze, outcome), folder_ / "4-glaze.png");
   }
 
   void what_next() const {
@@ -114,6 +133,7 @@ class Demo {
           "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 3,4"}) {
       context_.print("  {}\n", command);
     }
+    context_.print("  tanzen compare {} --by trait\n", (folder_ / "5-families.results.sqlite").string());
   }
 
   const Context& context_;
@@ -123,7 +143,7 @@ class Demo {
 } // namespace
 
 void add_demo(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("demo", "a guided tour: three small acts, with pictures");
+  auto* command = program.add_subcommand("demo", "a guided tour: five small acts, with pictures");
   auto folder = std::make_shared<std::string>("tanzen-demo");
   command->add_option("--folder", *folder, "where traces and pictures go (tanzen-demo)")->type_name("FOLDER");
   command->footer("Example: tanzen demo --folder tour");

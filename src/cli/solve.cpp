@@ -2,14 +2,18 @@
 #include "commands.hpp"
 #include "interrupt.hpp"
 #include "iteration_table.hpp"
+#include "minima_table.hpp"
 #include "table.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/campaign/run_jobs.hpp"
+#include "tanzen/figure/ends_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/solve_figure.hpp"
 #include "tanzen/files/outcome_file.hpp"
+#include "tanzen/files/population_file.hpp"
 #include "tanzen/files/trace_file.hpp"
 
 #include <cmath>
@@ -20,6 +24,7 @@ namespace {
 
 /// Up to this many variables the points are kept for the picture and the hints, and shown in the table.
 constexpr Index most_kept = 50, most_shown = 3;
+constexpr std::size_t most_populations = 1000;
 
 struct SolveOptions {
   std::string name;
@@ -34,6 +39,9 @@ struct SolveOptions {
   std::string trace;
   std::string figure;
   bool show_points = false;
+  bool all_minima = false;
+  std::string population;
+  std::optional<std::int64_t> jobs;
   bool quiet = false;
   bool as_json = false;
 };
@@ -52,8 +60,9 @@ class Solver {
     check_bounds(problem_, method_, context.additions.methods);
     if (!options.trace.empty()) check_trace_name(options.trace);
     if (!options.figure.empty()) check_figure_name(options.figure);
-    if (options.repeats && (!options.trace.empty() || !options.figure.empty())) {
-      throw InputError("--trace and --figure show one run; leave --repeats away");
+    if (!options.population.empty()) check_population_name(options.population);
+    if (options.repeats && (!options.trace.empty() || !options.figure.empty() || !options.population.empty())) {
+      throw InputError("--trace, --population and --figure show one run; leave --repeats away");
     }
   }
 
@@ -86,6 +95,8 @@ class Solver {
     options.derivative = options_.derivative;
     options.trace.points = options_.show_points || problem_.dimension() <= most_kept;
     options.observer = InterruptGuard::observer();
+    options.team = thread_team(static_cast<std::size_t>(options_.jobs.value_or(1)));
+    if (!options_.population.empty()) options.trace.most_populations = most_populations;
     return options;
   }
 
@@ -101,16 +112,21 @@ class Solver {
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points));
     context_.print("{}{}", to_text(outcome), to_text(diagnosis));
+    if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome));
   }
 
   void write_files(Outcome outcome) const {
     if (!options_.figure.empty()) {
-      render(solve_figure(problem_, outcome), options_.figure);
+      render(options_.all_minima ? minima_figure(problem_, outcome) : solve_figure(problem_, outcome), options_.figure);
       if (!options_.as_json) context_.print("{}", block_line("figure", options_.figure));
     }
     if (!options_.trace.empty()) {
       write_trace(options_.trace, outcome);
       if (!options_.as_json) context_.print("{}", block_line("trace", options_.trace));
+    }
+    if (!options_.population.empty()) {
+      write_populations(options_.population, outcome);
+      if (!options_.as_json) context_.print("{}", block_line("population", options_.population));
     }
   }
 
@@ -157,10 +173,15 @@ void add_solve(CLI::App& program, Context& context) {
   add_count(*command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
   options->stop.add_to(*command);
   add_derivative(*command, options->derivative);
+  add_count(*command, "--jobs", options->jobs, "threads that evaluate a population; the outcome is the same (1)");
   add_count(*command, "--every", options->every, "show every k-th iteration; 1 shows all");
   command->add_flag("--show-points", options->show_points, "show the points, however many variables there are");
+  command->add_flag("--all-minima", options->all_minima,
+                    "list all local minima found, by a method that looks for them");
   command->add_flag("--quiet", options->quiet, "no iterations, only what came out");
   command->add_option("--trace", options->trace, "write the iterations: a .csv or .jsonl file")->type_name("FILE");
+  command->add_option("--population", options->population, "write the members of a population: a .csv file")
+      ->type_name("FILE");
   command->add_option("--figure", options->figure, "draw the run: a .png, .svg or .pdf file")->type_name("FILE");
   command->add_flag("--json", options->as_json, "one object for machines");
   command->footer("Example: tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");

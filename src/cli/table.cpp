@@ -42,4 +42,41 @@ std::string Table::text() const {
   return text;
 }
 
+std::string Table::markdown() const {
+  const auto line_of = [](const std::vector<std::string>& cells) { return "| " + joined(cells, " | ") + " |\n"; };
+  std::vector<std::string> headings, rules;
+  for (const Column& column : columns_) {
+    headings.push_back(column.heading);
+    rules.emplace_back(column.align == Align::left ? "---" : "---:");
+  }
+  std::string text = line_of(headings) + line_of(rules);
+  for (const auto& row : rows_) text += line_of(row);
+  return text;
+}
+
+std::string Table::latex() const {
+  const auto escaped = [](const std::string& cell) {
+    std::string safe;
+    for (const char c : cell) {
+      if (std::string_view("%&_#$").find(c) != std::string_view::npos) safe += '\\';
+      safe += c;
+    }
+    return safe;
+  };
+  const auto line_of = [&](const std::vector<std::string>& cells) {
+    std::vector<std::string> safe;
+    for (const std::string& each : cells) safe.push_back(escaped(each));
+    return "  " + joined(safe, " & ") + " \\\\\n";
+  };
+  std::vector<std::string> headings;
+  std::string places;
+  for (const Column& column : columns_) {
+    headings.push_back(column.heading);
+    places += column.align == Align::left ? 'l' : 'r';
+  }
+  std::string text = "\\begin{tabular}{" + places + "}\n  \\toprule\n" + line_of(headings) + "  \\midrule\n";
+  for (const auto& row : rows_) text += line_of(row);
+  return text + "  \\bottomrule\n\\end{tabular}\n";
+}
+
 } // namespace tanzen::cli

@@ -15,6 +15,9 @@ class Table {
   [[nodiscard]] bool empty() const { return rows_.empty(); }
   /// Every line indented by two, columns two apart.
   [[nodiscard]] std::string text() const;
+  /// For a page in Markdown, and for a paper (the package booktabs).
+  [[nodiscard]] std::string markdown() const;
+  [[nodiscard]] std::string latex() const;
 
  private:
   struct Column {

@@ -65,9 +65,8 @@ class Efforts {
 /// A panel over the grid of starts, with a mark at each end.
 Panel map_panel(const Problem& problem, PixelLayer pixels, const std::vector<EndGroup>& groups) {
   constexpr std::size_t most_marked = 40;
-  Panel panel;
-  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{pixels.x.minCoeff(), pixels.x.maxCoeff()}};
-  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{pixels.y.minCoeff(), pixels.y.maxCoeff()}};
+  Panel panel = panel_over(problem, {Vector{{pixels.x.minCoeff(), pixels.y.minCoeff()}},
+                                     Vector{{pixels.x.maxCoeff(), pixels.y.maxCoeff()}}});
   panel.layers.emplace_back(std::move(pixels));
   PointLayer marks{.marker = Marker::diamond, .color = "#ffffff", .size = 1.5};
   for (std::size_t k = 0; k < std::min(groups.size(), most_marked); ++k) {

@@ -1,7 +1,8 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/render.hpp"
 
-#include "contours.hpp"
+#include "gnuplot_data.hpp"
+#include "layout.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -28,60 +29,15 @@ std::string in_quotes(std::string_view text) {
 std::string terminal(const Figure& figure, const std::filesystem::path& output) {
   const std::string ending = output.extension().string();
   if (ending == ".svg") {
-    return fmt::format("set terminal svg size {},{} enhanced font '{},13' background '#ffffff'\n", figure.width,
+    return fmt::format("set terminal svg size {},{} rounded enhanced font '{},13' background '#ffffff'\n", figure.width,
                        figure.height, font);
   }
   if (ending == ".pdf") {
-    return fmt::format("set terminal pdfcairo size {}in,{}in enhanced font '{},12'\n", figure.width / 100.0,
+    return fmt::format("set terminal pdfcairo size {}in,{}in rounded enhanced font '{},12'\n", figure.width / 100.0,
                        figure.height / 100.0, font);
   }
-  return fmt::format("set terminal pngcairo size {},{} enhanced font '{},12' background '#ffffff'\n", figure.width,
-                     figure.height, font);
-}
-
-struct Rectangle {
-  double left, right, bottom, top; ///< parts of the screen
-};
-
-bool has_scale(const Panel& panel) {
-  return std::ranges::any_of(panel.layers, [](const Layer& layer) {
-    const auto* field = std::get_if<FieldLayer>(&layer);
-    return field != nullptr && field->scale;
-  });
-}
-
-/// Where each panel's axes stand.
-std::vector<Rectangle> layout(const Figure& figure) {
-  constexpr double top = 0.86, bottom = 0.135, left = 0.07, right = 0.975, gap = 0.085, stacked_gap = 0.065;
-  std::vector<Rectangle> places;
-  const auto count = static_cast<double>(figure.panels.size());
-  if (figure.arrangement == Figure::Arrangement::stacked) {
-    const double height = (top - bottom - (count - 1) * stacked_gap) / count;
-    for (double k = 0; k < count; ++k) {
-      const double upper = top - k * (height + stacked_gap);
-      places.push_back({left, right, upper - height, upper});
-    }
-    return places;
-  }
-  const std::size_t in_rows = figure.panels.size() - (figure.last_panel_below ? 1 : 0);
-  const std::size_t columns = figure.columns == 0 ? in_rows : std::min(figure.columns, in_rows);
-  const auto rows = static_cast<double>((in_rows + columns - 1) / columns) + (figure.last_panel_below ? 1 : 0);
-  const double row_gap = 0.12, height = (top - bottom - (rows - 1) * row_gap) / rows;
-  for (std::size_t begin = 0; begin < in_rows; begin += columns) {
-    const std::size_t end = std::min(begin + columns, in_rows);
-    const double upper = top - static_cast<double>(begin / columns) * (height + row_gap);
-    double all = 0;
-    for (std::size_t k = begin; k < begin + columns; ++k)
-      all += k < end ? figure.panels[k].width : figure.panels[begin].width;
-    double at = left;
-    for (std::size_t k = begin; k < end; ++k) {
-      const double width = (right - left - static_cast<double>(columns - 1) * gap) * figure.panels[k].width / all;
-      places.push_back({at, at + width - (has_scale(figure.panels[k]) ? 0.055 : 0), upper - height, upper});
-      at += width + gap;
-    }
-  }
-  if (figure.last_panel_below) places.push_back({left, right, bottom, bottom + height});
-  return places;
+  return fmt::format("set terminal pngcairo size {},{} rounded enhanced font '{},12' background '#ffffff'\n",
+                     figure.width, figure.height, font);
 }
 
 /// Builds the text of one figure.
@@ -121,79 +77,7 @@ class Program {
 
   void define_data(std::size_t panel) {
     const auto& layers = figure_.panels[panel].layers;
-    for (std::size_t k = 0; k < layers.size(); ++k) {
-      const std::string name = data_name(panel, k);
-      if (const auto* field = std::get_if<FieldLayer>(&layers[k]))
-        define_field(name, *field);
-      else if (const auto* line = std::get_if<LineLayer>(&layers[k]))
-        define_points(name, line->x, line->y);
-      else if (const auto* points = std::get_if<PointLayer>(&layers[k]))
-        define_points(name, points->x, points->y);
-      else if (const auto* pixels = std::get_if<PixelLayer>(&layers[k]))
-        define_pixels(name, *pixels);
-      else
-        define_surface(name, std::get<SurfaceLayer>(layers[k]).field);
-    }
-  }
-
-  void define_points(const std::string& name, const std::vector<double>& x, const std::vector<double>& y) {
-    add("{} << EOD\n", name);
-    for (std::size_t i = 0; i < x.size(); ++i) {
-      if (std::isfinite(x[i]) && std::isfinite(y[i]))
-        add("{} {}\n", x[i], y[i]);
-      else
-        add("\n"); // a blank line breaks a connected line
-    }
-    add("EOD\n");
-  }
-
-  void define_pixels(const std::string& name, const PixelLayer& pixels) {
-    add("{} << EOD\n", name);
-    std::size_t place = 0;
-    for (const double y : pixels.y) {
-      for (const double x : pixels.x) {
-        const auto [red, green, blue] = pixels.colors[place++];
-        add("{:.7g} {:.7g} {} {} {}\n", x, y, red, green, blue);
-      }
-    }
-    add("EOD\n");
-  }
-
-  /// Rows of x, y, height and colour. Heights over many decades are shown by the square root of the distance from the
-  /// lowest level, which keeps the bottom of a valley in sight.
-  void define_surface(const std::string& name, const FieldLayer& field) {
-    const bool by_root = rises_by_decades(field.levels);
-    add("{} << EOD\n", name);
-    for (Index i = 0; i < field.values.rows(); ++i) {
-      for (Index j = 0; j < field.values.cols(); ++j) {
-        const double value = field.values(i, j);
-        const double height = by_root ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
-        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height, place_among(field.levels, value));
-      }
-      add("\n");
-    }
-    add("EOD\n");
-  }
-
-  static bool rises_by_decades(const std::vector<double>& levels) {
-    if (levels.size() < 3) return false;
-    const std::size_t last = levels.size() - 1;
-    const double first_step = levels[1] - levels[0], last_step = levels[last] - levels[last - 1];
-    return std::max(first_step, last_step) > 3 * std::min(first_step, last_step);
-  }
-
-  void define_field(const std::string& name, const FieldLayer& field) {
-    add("{} << EOD\n", name);
-    for (Index i = 0; i < field.values.rows(); ++i) {
-      for (Index j = 0; j < field.values.cols(); ++j) add("{:.3f} ", place_among(field.levels, field.values(i, j)));
-      add("\n");
-    }
-    add("EOD\n");
-    add("{}_contours << EOD\n", name);
-    for (const ContourSegment& segment : contour_segments(field)) {
-      add("{:.6g} {:.6g} {:.6g} {:.6g}\n", segment.x1, segment.y1, segment.x2 - segment.x1, segment.y2 - segment.y1);
-    }
-    add("EOD\n");
+    for (std::size_t k = 0; k < layers.size(); ++k) append_data(text_, data_name(panel, k), layers[k]);
   }
 
   /// How gnuplot turns places of the matrix into coordinates.
@@ -209,12 +93,71 @@ class Program {
     return is_short ? "1" : "autofreq";
   }
 
-  void draw_axis(char name, const Axis& axis) {
+  /// The distance of the tics of a horizontal axis so long, in pixels, that their numbers have room side by side.
+  static std::string roomy_stride(const Axis& axis, double length) {
+    constexpr double digit = 8.5, gap = 22;
+    constexpr int most = 9;
+    const auto [low, high] = *axis.range;
+    const double span = high - low;
+    if (!(span > 0) || !std::isfinite(span)) return "autofreq";
+    for (double decade = std::pow(10.0, std::floor(std::log10(span)) - 2);; decade *= 10) {
+      for (const double stride : {decade, 2 * decade, 5 * decade}) {
+        if (axis.whole_numbers && stride < 1) continue;
+        std::size_t widest = 1;
+        for (double tic = std::ceil(low / stride) * stride; tic <= high && span / stride <= most; tic += stride)
+          widest = std::max(widest, fmt::format("{:.6g}", std::round(tic / stride) * stride).size());
+        const double count = span / stride;
+        if (count <= most && count * (digit * static_cast<double>(widest) + gap) <= length)
+          return fmt::format("{:.12g}", stride);
+        if (count < 1) return "autofreq";
+      }
+    }
+  }
+
+  /// Names in place of numbers; where those of a horizontal axis have no room side by side they are turned.
+  void name_tics(char name, const std::vector<std::string>& names, double length) {
+    constexpr double character = 8.5;
+    std::vector<std::string> tics;
+    std::size_t longest = 0;
+    for (std::size_t k = 0; k < names.size(); ++k) {
+      tics.push_back(fmt::format("{} {}", in_quotes(names[k]), k + 1));
+      longest = std::max(longest, character_count(names[k]));
+    }
+    const double room = length / static_cast<double>(names.size());
+    const bool is_turned = name == 'x' && character * static_cast<double>(longest) > room;
+    add("set {}tics {} noenhanced ({})\n", name, is_turned ? "rotate by 25 right" : "norotate", joined(tics, ", "));
+  }
+
+  void number_tics(char name, const std::vector<double>& numbers) {
+    std::vector<std::string> tics;
+    for (const double number : numbers) tics.push_back(fmt::format("'{}' {}", short_number(number), number));
+    add("set {}tics norotate ({})\n", name, joined(tics, ", "));
+  }
+
+  void draw_end_labels(const Panel& panel, const Rectangle& place) {
+    constexpr double line_height = 19; // pixels
+    constexpr int first_number = 10;
+    std::vector<double> wanted;
+    for (const EndLabel& label : panel.end_labels) wanted.push_back(place_on(panel.y, label.y));
+    const auto places = moved_apart(wanted, line_height / ((place.top - place.bottom) * figure_.height));
+    for (std::size_t k = 0; k < places.size(); ++k)
+      add("set label {} {} at graph 1.012,graph {} left noenhanced textcolor rgb '{}'\n",
+          first_number + static_cast<int>(k), in_quotes(panel.end_labels[k].text), places[k],
+          panel.end_labels[k].color);
+  }
+
+  void draw_axis(char name, const Axis& axis, double length) {
     add("set {}label {} noenhanced textcolor rgb '{}'\n", name, in_quotes(axis.label), text_color);
     add(axis.logarithmic ? fmt::format("set logscale {}\nset format {} '10^{{%L}}'\n", name, name)
                          : fmt::format("unset logscale {}\nset format {} '%g'\n", name, name));
-    add(axis.whole_numbers ? fmt::format("set {}tics {}\n", name, whole_stride(axis))
-                           : fmt::format("set {}tics autofreq\n", name));
+    const bool is_measured = name == 'x' && axis.range && !axis.logarithmic;
+    add("set {}tics {}\n", name,
+        is_measured          ? roomy_stride(axis, length)
+        : axis.whole_numbers ? whole_stride(axis)
+                             : std::string("autofreq"));
+    if (axis.hidden) add("unset {}tics\n", name);
+    if (!axis.tics.empty()) number_tics(name, axis.tics);
+    if (!axis.names.empty()) name_tics(name, axis.names, length);
     if (axis.range)
       add("set {}range [{}:{}]\n", name, (*axis.range)[0], (*axis.range)[1]);
     else
@@ -237,9 +180,11 @@ class Program {
     else
       add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
           place.top + (is_stacked ? 0.022 : 0.025), text_color);
-    draw_axis('x', panel.x);
-    draw_axis('y', panel.y);
+    draw_axis('x', panel.x, (place.right - place.left) * figure_.width);
+    draw_axis('y', panel.y, (place.top - place.bottom) * figure_.height);
     if (shares_axis) add("unset xlabel\nset format x ''\n");
+    if (panel.y.hidden) add("unset border\nset border 1 linecolor rgb '{}' linewidth 0.8\n", axis_color);
+    draw_end_labels(panel, place);
 
     std::vector<std::string> parts;
     bool has_field = false;
@@ -259,6 +204,7 @@ class Program {
     const bool is_surface = panel.layers.size() == 1 && std::holds_alternative<SurfaceLayer>(panel.layers.front());
     if (is_surface) prepare_surface(std::get<SurfaceLayer>(panel.layers.front()).field);
     add("{} {}\n", is_surface ? "splot" : "plot", joined(parts, ", \\\n  "));
+    for (std::size_t label = 0; label < panel.end_labels.size(); ++label) add("unset label {}\n", 10 + label);
   }
 
   void prepare_surface(const FieldLayer& field) {
@@ -310,6 +256,20 @@ class Program {
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const SurfaceLayer& /*surface*/) {
     parts.push_back(fmt::format("{} using 1:2:3:4 with pm3d notitle", name));
+  }
+
+  void append_parts(std::vector<std::string>& parts, const std::string& name, const BandLayer& band) {
+    parts.push_back(
+        fmt::format("{} using 1:2:3 with filledcurves fillcolor rgb '#c8{}' fillstyle solid noborder notitle", name,
+                    band.color.substr(1)));
+  }
+
+  void append_parts(std::vector<std::string>& parts, const std::string& name, const TextLayer& texts) {
+    const char* align = texts.align == TextLayer::Align::left    ? "left"
+                        : texts.align == TextLayer::Align::right ? "right"
+                                                                 : "center";
+    parts.push_back(fmt::format("{} using 1:2:3 with labels {} noenhanced font '{},{}' textcolor rgb '{}' notitle",
+                                name, align, font, texts.size, texts.color));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {

@@ -30,6 +30,20 @@ std::vector<std::size_t> rows_to_mark(const std::vector<double>& x, const std::v
 
 } // namespace
 
+Panel panel_over(const Problem& problem, const Box& box) {
+  Panel panel;
+  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
+  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
+  return panel;
+}
+
+Panel landscape_panel(const Problem& problem, const Box& box, FieldLayer field) {
+  Panel panel = panel_over(problem, box);
+  panel.layers.emplace_back(std::move(field));
+  add_known_minima(panel, problem, box);
+  return panel;
+}
+
 void add_path(Panel& panel, const std::vector<double>& x, const std::vector<double>& y, const Box& box,
               bool connected) {
   const Vector size = box.width();

@@ -16,12 +16,8 @@ constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 Panel contour_panel(const Problem& problem, const Trace& trace) {
   const Box box = picture_box(problem, trace);
-  Panel panel;
-  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
-  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
+  Panel panel = landscape_panel(problem, box, landscape_field(problem, box));
   panel.width = 1.45;
-  panel.layers.emplace_back(landscape_field(problem, box));
-  add_known_minima(panel, problem, box);
   add_path(panel, coordinate(trace, 0), coordinate(trace, 1), box, true);
   return panel;
 }

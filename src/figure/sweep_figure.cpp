@@ -38,11 +38,7 @@ std::string ending(const Problem& problem, const Outcome& outcome) {
 }
 
 Panel path_panel(const Problem& problem, const Outcome& outcome, const FieldLayer& field, const Box& box) {
-  Panel panel;
-  panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
-  panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
-  panel.layers.emplace_back(field);
-  add_known_minima(panel, problem, box);
+  Panel panel = landscape_panel(problem, box, field);
   // A path that leaves is cut a little outside the picture.
   std::vector<double> x = coordinate(outcome.trace, 0), y = coordinate(outcome.trace, 1);
   const Vector size = box.width();
@@ -160,14 +156,10 @@ Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes
   figure.caption = fmt::format("from {}, seed {}", point_text(outcomes.front().start, 4, 4), outcomes.front().seed);
   if (problem.dimension() == 2 && outcomes.front().trace.has_points()) {
     const Box box = shared_box(problem, outcomes);
-    Panel panel;
-    panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
-    panel.y = {.label = axis_name(problem.variables()[1]), .range = std::array{box.lower[1], box.upper[1]}};
-    panel.width = 1.2;
     FieldLayer field = landscape_field(problem, box);
     field.scale = false;
-    panel.layers.emplace_back(std::move(field));
-    add_known_minima(panel, problem, box);
+    Panel panel = landscape_panel(problem, box, std::move(field));
+    panel.width = 1.2;
     for (std::size_t k = 0; k < outcomes.size(); ++k) {
       const std::vector<double> x = coordinate(outcomes[k].trace, 0), y = coordinate(outcomes[k].trace, 1);
       const std::string color(series_colors[k % series_colors.size()]);

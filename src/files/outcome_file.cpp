@@ -38,6 +38,24 @@ std::optional<Curvature> curvature_from_json(const Json& json) {
   return curvature;
 }
 
+Json minima_to_json(const std::vector<FoundMinimum>& minima) {
+  Json list = Json::array();
+  for (const FoundMinimum& minimum : minima) {
+    list.push_back(
+        {{"value", files::to_json(minimum.value)}, {"point", files::to_json(minimum.point)}, {"times", minimum.times}});
+  }
+  return list;
+}
+
+std::vector<FoundMinimum> minima_from_json(const Json& list) {
+  std::vector<FoundMinimum> minima;
+  for (const Json& json : list) {
+    minima.push_back(
+        {vector_from_json(json.at("point")), number_from_json(json.at("value")), json.at("times").get<std::int64_t>()});
+  }
+  return minima;
+}
+
 DiagnosedOutcome from_json(const Json& json) {
   DiagnosedOutcome read;
   Outcome& outcome = read.outcome;
@@ -69,6 +87,9 @@ DiagnosedOutcome from_json(const Json& json) {
   outcome.distance = number_or_none(json.at("distance"));
   outcome.violation = number_from_json(json.at("violation"));
   outcome.gradient_norm = number_from_json(json.at("gradient_norm"));
+  outcome.events.outside_domain = json.at("outside_domain").get<std::int64_t>();
+  outcome.events.broken = json.at("broken").get<std::int64_t>();
+  outcome.minima = minima_from_json(json.at("minima"));
   read.diagnosis.curvature = curvature_from_json(json.at("curvature"));
   read.diagnosis.hints = json.at("hints").get<std::vector<std::string>>();
   return read;
@@ -106,6 +127,9 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) 
       {"distance", optional_number(outcome.distance)},
       {"violation", files::to_json(outcome.violation)},
       {"gradient_norm", files::to_json(outcome.gradient_norm)},
+      {"outside_domain", outcome.events.outside_domain},
+      {"broken", outcome.events.broken},
+      {"minima", minima_to_json(outcome.minima)},
       {"curvature", curvature_to_json(diagnosis.curvature)},
       {"order", diagnosis.convergence ? Json(order_word(diagnosis.convergence->order)) : Json(nullptr)},
       {"hints", diagnosis.hints},

@@ -4,66 +4,16 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
 
+#include "toml_text.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-// The reader asserts what a file says before it refuses it; what a user wrote is no bug.
-#define TOML_ASSERT(expression) static_cast<void>(0)
-#include <toml++/toml.h>
 
 namespace tanzen {
 namespace {
 
-[[noreturn]] void fail(const toml::node& at, const std::string& what) {
-  throw InputError(fmt::format("line {}: {}", at.source().begin.line, what));
-}
-
-void check_keys(const toml::table& table, std::string_view owner, const std::vector<std::string>& known) {
-  for (const auto& [key, node] : table) {
-    const std::string name(key.str());
-    if (std::ranges::find(known, name) != known.end()) continue;
-    fail(node, fmt::format("{} has no '{}' (it may have {}){}", owner, clipped(name, 40), joined(known, ", "),
-                           did_you_mean(name, known)));
-  }
-}
-
-std::string text_in(const toml::node& node, std::string_view what) {
-  const auto text = node.value<std::string>();
-  if (!node.is_string() || !text) fail(node, fmt::format("{} must be a text in quotes", what));
-  return *text;
-}
-
-double number_in(const toml::node& node, std::string_view what) {
-  const auto number = node.value<double>();
-  if (!node.is_number() || !number || std::isnan(*number)) fail(node, fmt::format("{} must be a number", what));
-  return *number;
-}
-
-std::vector<double> numbers_in(const toml::node& node, std::string_view what) {
-  if (node.is_number()) return {number_in(node, what)};
-  const auto* array = node.as_array();
-  if (array == nullptr || array->empty()) fail(node, fmt::format("{} must be a number or a list of numbers", what));
-  std::vector<double> numbers;
-  for (const auto& element : *array) numbers.push_back(number_in(element, what));
-  return numbers;
-}
-
-const toml::table& table_in(const toml::node& node, std::string_view what) {
-  const auto* table = node.as_table();
-  if (table == nullptr) fail(node, fmt::format("{} must be a table", what));
-  return *table;
-}
-
-/// TOML tables keep no order; the place in the file does.
-std::vector<std::pair<std::string, const toml::node*>> in_order(const toml::table& table) {
-  std::vector<std::pair<std::string, const toml::node*>> entries;
-  for (const auto& [key, node] : table) entries.emplace_back(std::string(key.str()), &node);
-  std::ranges::stable_sort(entries, [](const auto& a, const auto& b) {
-    const auto &x = a.second->source().begin, &y = b.second->source().begin;
-    return x.line != y.line ? x.line < y.line : x.column < y.column;
-  });
-  return entries;
-}
+using namespace files;
 
 void read_head(const toml::table& head, ProblemDefinition& definition) {
   check_keys(head, "[problem]", {"name", "title", "minimize", "maximize", "objectives"});
@@ -146,6 +96,29 @@ FitDefinition read_fit(const toml::table& table, const std::filesystem::path& fo
   return fit;
 }
 
+void read_program(const toml::table& table, const std::filesystem::path& folder, ProblemDefinition& definition) {
+  check_keys(table, "[program]", {"command", "timeout", "copies", "restarts", "maximize"});
+  const auto* command = table.get("command");
+  if (command == nullptr || !command->is_array())
+    fail(table, "[program] needs its command as a list: command = [\"python3\", \"trial.py\"]");
+  ProgramDefinition program{.command = {}, .folder = folder.string()};
+  for (const auto& word : *command->as_array()) program.command.push_back(text_in(word, "a word of the command"));
+  if (const auto* timeout = table.get("timeout")) program.timeout = number_in(*timeout, "the timeout");
+  const auto count = [&](const char* key, Index& target) {
+    const auto* node = table.get(key);
+    if (node == nullptr) return;
+    const double number = number_in(*node, fmt::format("the number of {}", key));
+    if (number < 0 || number != std::round(number) || number > 1e9)
+      fail(*node, fmt::format("{} must be a whole number", key));
+    target = static_cast<Index>(number);
+  };
+  count("copies", program.copies);
+  count("restarts", program.restarts);
+  if (const auto* maximize = table.get("maximize"); maximize != nullptr && maximize->value_or(false))
+    definition.sense = Sense::maximize;
+  definition.program = std::move(program);
+}
+
 KnownMinimum read_minimum(const toml::node& node) {
   const auto& table = table_in(node, "a known minimum");
   check_keys(table, "a known minimum", {"point", "value", "global"});
@@ -157,7 +130,8 @@ KnownMinimum read_minimum(const toml::node& node) {
 }
 
 ProblemDefinition definition_in(const toml::table& root, const std::filesystem::path& folder) {
-  check_keys(root, "a problem file", {"problem", "variables", "parameters", "terms", "constraints", "minima", "fit"});
+  check_keys(root, "a problem file",
+             {"problem", "variables", "parameters", "terms", "constraints", "minima", "fit", "program"});
   ProblemDefinition definition;
   const auto each = [&](const char* section, auto&& read) {
     if (const auto* node = root.get(section)) {
@@ -181,27 +155,18 @@ ProblemDefinition definition_in(const toml::table& root, const std::filesystem::
     if (!minima->is_array()) fail(*minima, "minima must be a list: minima = [{ point = [1, 2], value = 0 }]");
     for (const auto& minimum : *minima->as_array()) definition.minima.push_back(read_minimum(minimum));
   }
+  if (const auto* program = root.get("program")) read_program(table_in(*program, "[program]"), folder, definition);
   if (const auto* fit = root.get("fit")) definition.fit = read_fit(table_in(*fit, "[fit]"), folder);
   return definition;
 }
 
-/// A basic TOML string.
-std::string quoted_text(std::string_view text) {
-  std::string result = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') result += '\\';
-    if (static_cast<unsigned char>(c) < 0x20)
-      result += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
-    else
-      result += c;
-  }
-  return result + "\"";
-}
-
-std::string number_list(std::span<const double> numbers) {
-  std::vector<std::string> texts;
-  for (const double number : numbers) texts.push_back(number_text(number));
-  return texts.size() == 1 ? texts.front() : fmt::format("[{}]", joined(texts, ", "));
+std::string program_to_toml(const ProblemDefinition& definition) {
+  const ProgramDefinition& program = *definition.program;
+  std::vector<std::string> words;
+  for (const std::string& word : program.command) words.push_back(quoted_text(word));
+  return fmt::format("\n[program]\ncommand = [{}]\ntimeout = {}\ncopies = {}\nrestarts = {}\n{}", joined(words, ", "),
+                     number_text(program.timeout), program.copies, program.restarts,
+                     definition.sense == Sense::maximize ? "maximize = true\n" : "");
 }
 
 std::string variable_to_toml(const VariableDefinition& variable) {
@@ -218,55 +183,10 @@ std::string variable_to_toml(const VariableDefinition& variable) {
                        : fmt::format("{} = {{ {} }}\n", variable.name, joined(parts, ", "));
 }
 
-/// The end of the string or comment that begins at `begin`; `begin` itself where neither begins there. A quote within
-/// a word begins none.
-std::size_t end_of_free_text(std::string_view text, std::size_t begin) {
-  if (text[begin] == '#') return std::min(text.find('\n', begin), text.size());
-  const bool in_word = begin > 0 && std::string_view(" \t\r\n=[{,").find(text[begin - 1]) == std::string_view::npos;
-  if ((text[begin] != '"' && text[begin] != '\'') || in_word) return begin;
-  const bool is_long = text.substr(begin, 3) == std::string(3, text[begin]);
-  const std::string quote(is_long ? 3 : 1, text[begin]);
-  for (std::size_t i = begin + quote.size(); i < text.size(); ++i) {
-    if (text[i] == '\\' && quote[0] == '"')
-      ++i;
-    else if (text.substr(i, quote.size()) == quote)
-      return i + quote.size();
-    else if (text[i] == '\n' && !is_long)
-      return i;
-  }
-  return text.size();
-}
-
-/// Outside strings and comments a problem file is plain ASCII; the TOML reader is undefined for some other characters.
-void check_is_plain(std::string_view text) {
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    if (const std::size_t end = end_of_free_text(text, i); end != i) {
-      i = end - 1;
-      continue;
-    }
-    const auto byte = static_cast<unsigned char>(text[i]);
-    if ((byte >= 0x20 && byte < 0x7f) || byte == '\t' || byte == '\n' || byte == '\r') continue;
-    const auto before = text.substr(0, i);
-    throw InputError(
-        fmt::format("line {}, column {}: outside quotes a problem file is plain ASCII; found the byte 0x{:02x}",
-                    std::ranges::count(before, '\n') + 1, i - (before.rfind('\n') + 1) + 1, byte));
-  }
-}
-
 } // namespace
 
 ProblemDefinition definition_from_toml(std::string_view text, const std::filesystem::path& folder) {
-  constexpr std::size_t longest = std::size_t{8} << 20U;
-  if (text.size() > longest)
-    throw InputError(fmt::format("the problem file has {} bytes; the most is {}", text.size(), longest));
-  if (trimmed(text).empty()) throw InputError("the problem file is empty");
-  check_is_plain(text);
-  try {
-    return definition_in(toml::parse(text), folder);
-  } catch (const toml::parse_error& error) {
-    throw InputError(fmt::format("line {}, column {}: {}", error.source().begin.line, error.source().begin.column,
-                                 error.description()));
-  }
+  return definition_in(parse_toml(text, "problem file"), folder);
 }
 
 ProblemDefinition read_definition(const std::filesystem::path& path) {
@@ -311,6 +231,7 @@ std::string definition_to_toml(const ProblemDefinition& definition) {
   if (definition.fit)
     text += fmt::format("\n[fit]\ndata = {}\nresidual = {}\n", quoted_text(definition.fit->data),
                         quoted_text(definition.fit->residual));
+  if (definition.program) text += program_to_toml(definition);
   return text;
 }
 

@@ -39,21 +39,32 @@ void move_into_place(const std::filesystem::path& temporary, const std::filesyst
   fail("write", path, error.value());
 }
 
+FileWriter::FileWriter(std::filesystem::path path)
+    : path_(std::move(path)), temporary_(temporary_beside(path_)), file_(std::fopen(temporary_.c_str(), "wb")) {
+  if (!file_) fail("write", path_, errno);
+}
+
+FileWriter::~FileWriter() {
+  if (!file_) return;
+  file_.reset();
+  std::error_code ignored;
+  std::filesystem::remove(temporary_, ignored);
+}
+
+void FileWriter::add(std::string_view text) {
+  if (std::fwrite(text.data(), 1, text.size(), file_.get()) != text.size()) fail("write", path_, errno);
+}
+
+void FileWriter::finish() {
+  if (std::fflush(file_.get()) != 0 || fsync(fileno(file_.get())) != 0) fail("write", path_, errno);
+  file_.reset();
+  move_into_place(temporary_, path_);
+}
+
 void write_file(const std::filesystem::path& path, std::string_view content) {
-  const auto temporary = temporary_beside(path);
-  OpenFile file(std::fopen(temporary.c_str(), "wb"));
-  if (!file) fail("write", path, errno);
-  const bool written = std::fwrite(content.data(), 1, content.size(), file.get()) == content.size();
-  const bool flushed = written && std::fflush(file.get()) == 0 && fsync(fileno(file.get())) == 0;
-  const int error = errno;
-  if (!flushed) {
-    file.reset();
-    std::error_code ignored;
-    std::filesystem::remove(temporary, ignored);
-    fail("write", path, error);
-  }
-  file.reset();
-  move_into_place(temporary, path);
+  FileWriter file(path);
+  file.add(content);
+  file.finish();
 }
 
 std::string read_file(const std::filesystem::path& path) {

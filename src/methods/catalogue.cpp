@@ -3,7 +3,23 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/methods/direct/hill_climb.hpp"
+#include "tanzen/methods/direct/implicit_filtering.hpp"
+#include "tanzen/methods/direct/mesh_adaptive.hpp"
 #include "tanzen/methods/direct/nelder_mead.hpp"
+#include "tanzen/methods/direct/pattern_search.hpp"
+#include "tanzen/methods/direct/powell.hpp"
+#include "tanzen/methods/direct/quadratic_model.hpp"
+#include "tanzen/methods/direct/rosenbrock_rotation.hpp"
+#include "tanzen/methods/direct/spsa.hpp"
+#include "tanzen/methods/global/annealing.hpp"
+#include "tanzen/methods/global/basin_hopping.hpp"
+#include "tanzen/methods/global/dividing_rectangles.hpp"
+#include "tanzen/methods/global/generalized_annealing.hpp"
+#include "tanzen/methods/global/multistart.hpp"
+#include "tanzen/methods/global/random_search.hpp"
+#include "tanzen/methods/global/single_linkage.hpp"
+#include "tanzen/methods/global/surrogate.hpp"
 #include "tanzen/methods/gradient/adaptive.hpp"
 #include "tanzen/methods/gradient/conjugate_gradient.hpp"
 #include "tanzen/methods/gradient/coordinate_descent.hpp"
@@ -15,7 +31,13 @@
 #include "tanzen/methods/gradient/quasi_newton.hpp"
 #include "tanzen/methods/gradient/trust_region.hpp"
 #include "tanzen/methods/line/one_variable.hpp"
+#include "tanzen/methods/population/adaptive_differential_evolution.hpp"
+#include "tanzen/methods/population/cma_es.hpp"
+#include "tanzen/methods/population/cross_entropy.hpp"
 #include "tanzen/methods/population/differential_evolution.hpp"
+#include "tanzen/methods/population/evolution_strategy.hpp"
+#include "tanzen/methods/population/genetic.hpp"
+#include "tanzen/methods/population/particle_swarm.hpp"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -83,7 +105,29 @@ const MethodCatalogue& standard_methods() {
     methods.add("cubic", methods::Cubic{});
     methods.add("interval-scan", methods::IntervalScan{});
     methods.add("nelder-mead", methods::NelderMead{});
+    methods.add("hill-climb", methods::HillClimb{});
+    methods.add("pattern-search", methods::PatternSearch{});
+    methods.add("powell", methods::Powell{});
+    methods.add("rosenbrock-rotation", methods::RosenbrockRotation{});
+    methods.add("mesh-adaptive", methods::MeshAdaptive{});
+    methods.add("quadratic-model", methods::QuadraticModel{});
+    methods.add("implicit-filtering", methods::ImplicitFiltering{});
+    methods.add("spsa", methods::Spsa{});
+    methods.add("random-search", methods::RandomSearch{});
+    methods.add("multistart", methods::Multistart{});
+    methods.add("single-linkage", methods::SingleLinkage{});
+    methods.add("basin-hopping", methods::BasinHopping{});
+    methods.add("annealing", methods::Annealing{});
+    methods.add("generalized-annealing", methods::GeneralizedAnnealing{});
+    methods.add("direct", methods::DividingRectangles{});
+    methods.add("surrogate", methods::Surrogate{});
     methods.add("differential-evolution", methods::DifferentialEvolution{});
+    methods.add("adaptive-differential-evolution", methods::AdaptiveDifferentialEvolution{});
+    methods.add("particle-swarm", methods::ParticleSwarm{});
+    methods.add("genetic", methods::Genetic{});
+    methods.add("evolution-strategy", methods::EvolutionStrategy{});
+    methods.add("cma-es", methods::CmaEs{});
+    methods.add("cross-entropy", methods::CrossEntropy{});
     return methods;
   }();
   return catalogue;

@@ -87,6 +87,16 @@ Index RandomStream::below(Index count) {
   }
 }
 
+double RandomStream::gamma(double shape) {
+  // A shape below 1 is lifted by one (as in the paper).
+  if (shape < 1) return gamma(shape + 1) * std::pow(1 - uniform(), 1 / shape);
+  const double d = shape - 1.0 / 3, c = 1 / std::sqrt(9 * d);
+  for (;;) {
+    const double x = normal(), v = std::pow(1 + c * x, 3);
+    if (v > 0 && std::log(1 - uniform()) < 0.5 * x * x + d - d * v + d * std::log(v)) return d * v;
+  }
+}
+
 void RandomStream::fill_normal(Eigen::Ref<Vector> values) {
   for (double& value : values) value = normal();
 }

@@ -85,8 +85,15 @@ std::vector<Expr> fit_residuals(const FitDefinition& fit, const FormulaScope& sc
   return residuals;
 }
 
-Problem with_objective(const ProblemDefinition& definition, const FormulaScope& scope) {
+Problem with_objective(const ProblemDefinition& definition, const FormulaScope& scope,
+                       const ProgramMaker& make_program) {
   const auto n = static_cast<Index>(scope.coordinate_names().size());
+  if (definition.program) {
+    if (definition.fit || !definition.objectives.empty())
+      throw InputError("there is a program and a formula too: only one of them can be the objective");
+    if (!make_program) throw InputError("the objective is another program, which cannot be started here");
+    return Problem::from_objective(make_program(n, *definition.program));
+  }
   if (definition.fit) {
     if (definition.fit->rows.empty()) throw InputError("the fit has no data");
     return named_part("the fit's residual", [&] {
@@ -145,7 +152,7 @@ std::optional<Box> region_of(const std::vector<Coordinate>& coordinates, Box res
 
 } // namespace
 
-Problem build_problem(const ProblemDefinition& definition) {
+Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {
   check_names(definition);
   if (definition.variables.empty()) throw InputError("there are no variables: write them under [variables]");
   const FormulaScope scope = scope_of(definition);
@@ -165,7 +172,7 @@ Problem build_problem(const ProblemDefinition& definition) {
     any_start = any_start || !variable->start.empty();
     if (!variable->start.empty()) start[i] = start_of({variable, element});
   }
-  Problem problem = with_objective(definition, scope)
+  Problem problem = with_objective(definition, scope, make_program)
                         .variables(std::move(variables))
                         .named(definition.name)
                         .titled(definition.title)
@@ -185,7 +192,10 @@ Problem build_problem(const ProblemDefinition& definition) {
     problem = problem.with_constraint(named_part(fmt::format("the constraint '{}'", constraint.name),
                                                  [&] { return build_constraint(constraint, scope); }));
   }
-  const std::string shown = definition.fit ? definition.fit->residual : joined(definition.objectives, ";  ");
+  const std::string shown = definition.fit ? definition.fit->residual
+                            : definition.program
+                                ? fmt::format("the program {}", joined(definition.program->command, " "))
+                                : joined(definition.objectives, ";  ");
   return problem.defined_by(shown);
 }
 

@@ -19,6 +19,8 @@ class TapeFunction final : public ScalarFunction {
   [[nodiscard]] Index dimension() const override { return tape_.dimension(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] bool is_concurrent() const override { return true; }
+  [[nodiscard]] bool has_batch() const override { return true; }
 
  private:
   class Worker final : public FunctionWorker {
@@ -55,12 +57,13 @@ class TapeFunction final : public ScalarFunction {
 
 class OpaqueFunction final : public ScalarFunction {
  public:
-  OpaqueFunction(Index dimension, std::function<double(const Vector&)> callable)
-      : dimension_(dimension), callable_(std::move(callable)) {}
+  OpaqueFunction(Index dimension, std::function<double(const Vector&)> callable, Calls calls)
+      : dimension_(dimension), callable_(std::move(callable)), calls_(calls) {}
 
   [[nodiscard]] Index dimension() const override { return dimension_; }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(callable_); }
+  [[nodiscard]] bool is_concurrent() const override { return calls_ == Calls::concurrent; }
 
  private:
   class Worker final : public FunctionWorker {
@@ -74,6 +77,7 @@ class OpaqueFunction final : public ScalarFunction {
 
   Index dimension_;
   std::function<double(const Vector&)> callable_;
+  Calls calls_;
 };
 
 } // namespace
@@ -116,8 +120,8 @@ FunctionPointer make_function(const Expression& expression) {
   return std::make_shared<TapeFunction>(expression);
 }
 
-FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable) {
-  return std::make_shared<OpaqueFunction>(dimension, std::move(callable));
+FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable, Calls calls) {
+  return std::make_shared<OpaqueFunction>(dimension, std::move(callable), calls);
 }
 
 } // namespace tanzen

@@ -14,6 +14,8 @@ class NoisyFunction final : public ScalarFunction {
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
     return std::make_unique<Worker>(function_->worker(), noise_);
   }
+  [[nodiscard]] bool is_concurrent() const override { return function_->is_concurrent(); }
+  [[nodiscard]] bool depends_on_order() const override { return true; }
 
  private:
   class Worker final : public FunctionWorker {

@@ -146,8 +146,8 @@ Problem Problem::from_formula(std::string_view text, const std::vector<std::stri
   return problem.changed([&](Content& content) { content.formula = text; });
 }
 
-Problem Problem::black_box(Index dimension, std::function<double(const Vector&)> function) {
-  return from_objective(make_opaque_function(checked_dimension(dimension), std::move(function)));
+Problem Problem::black_box(Index dimension, std::function<double(const Vector&)> function, Calls calls) {
+  return from_objective(make_opaque_function(checked_dimension(dimension), std::move(function), calls));
 }
 
 Problem Problem::named(std::string name) const {

@@ -4,9 +4,11 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/problem/differences.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <exception>
 #include <fmt/format.h>
+#include <utility>
 
 namespace tanzen {
 namespace {
@@ -17,11 +19,12 @@ std::int64_t limit_or_none(const std::optional<std::int64_t>& limit) {
 
 } // namespace
 
-Evaluator::Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative)
+Evaluator::Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team)
     : problem_(problem), worker_(problem.objective().worker()), dimension_(problem.dimension()), sign_(problem.sign()),
       bounded_(problem.bounds().any()), has_time_limit_(rules.seconds.has_value()),
-      evaluation_limit_(limit_or_none(rules.evaluations)), seconds_limit_(rules.seconds.value_or(0)),
-      began_(std::chrono::steady_clock::now()), best_point_(dimension_) {
+      stops_on_broken_(rules.stop_on_broken), evaluation_limit_(limit_or_none(rules.evaluations)),
+      seconds_limit_(rules.seconds.value_or(0)), began_(std::chrono::steady_clock::now()), best_point_(dimension_),
+      team_(std::move(team)) {
   const Derivatives has = problem.objective().derivatives();
   if (derivative == DerivativeMode::exact && has == Derivatives::none) {
     throw ProblemError(fmt::format(
@@ -55,6 +58,8 @@ void Evaluator::check_limits() const {
 double Evaluator::raw_value(const Vector& x) {
   try {
     return worker_->value(x);
+  } catch (const BrokenEvaluation& error) {
+    return note_broken(x, error.what());
   } catch (const std::exception& error) {
     objective_threw(x, error.what());
   }
@@ -64,7 +69,15 @@ void Evaluator::objective_threw(const Vector& x, const char* what) const {
   throw RunEnded{Status::failed, fmt::format("the objective failed at {}: {}", point_text(x), what)};
 }
 
+double Evaluator::note_broken(const Vector& x, const char* what) {
+  if (stops_on_broken_) objective_threw(x, what);
+  if (events_.broken++ == 0) events_.first_broken = what;
+  is_broken_ = true;
+  return std::numeric_limits<double>::quiet_NaN();
+}
+
 double Evaluator::note_no_number(const Vector& x, double value) {
+  if (std::exchange(is_broken_, false)) return infinity;
   ++events_.outside_domain;
   if (value == -infinity) {
     throw RunEnded{Status::diverged, fmt::format("the value is without limit at {}: it has no best", point_text(x))};
@@ -81,7 +94,87 @@ void Evaluator::note_better(const Vector& x, double value) {
   best_point_ = x;
   best_at_ = counts_.evaluations;
   has_best_ = true;
+  while (milestone_counts_.size() < milestones_.size() && value <= milestones_[milestone_counts_.size()])
+    milestone_counts_.push_back(counts_);
   if (value <= target_) throw RunEnded{Status::target, target_message_};
+}
+
+void Evaluator::found_minimum(const Vector& x, double value) {
+  if (minima_.all().empty()) minima_ = FoundMinima(problem_.region()); // most methods never need it
+  minima_.add(x, value);
+}
+
+std::optional<std::int64_t> Evaluator::evaluation_limit() const {
+  if (evaluation_limit_ == std::numeric_limits<std::int64_t>::max()) return std::nullopt;
+  return evaluation_limit_;
+}
+
+void Evaluator::values(const Matrix& points, Vector& values) {
+  const Index count = points.cols();
+  values.resize(count);
+  const ScalarFunction& objective = problem_.objective();
+  const bool is_shared = team_.share && team_.size > 1 && objective.is_concurrent() && !objective.depends_on_order();
+  if (!is_shared && !objective.has_batch()) {
+    for (Index k = 0; k < count; ++k) {
+      probe_ = points.col(k);
+      values[k] = (*this)(probe_);
+    }
+    return;
+  }
+  // No more is computed than the limit allows; then the count ends the run where one at a time would have.
+  const Index allowed =
+      std::min<std::int64_t>(count, std::max<std::int64_t>(0, evaluation_limit_ - counts_.evaluations));
+  if (is_shared)
+    share_out(points.leftCols(allowed));
+  else if (allowed == count)
+    worker_->values(points, batch_);
+  else
+    worker_->values(points.leftCols(allowed), batch_);
+  for (Index k = 0; k < count; ++k) {
+    before_evaluation();
+    ++counts_.evaluations;
+    probe_ = points.col(k);
+    const auto place = static_cast<std::size_t>(k);
+    if (is_shared && thrown_[place]) {
+      try {
+        std::rethrow_exception(thrown_[place]);
+      } catch (const BrokenEvaluation& error) {
+        batch_[k] = note_broken(probe_, error.what());
+      } catch (const std::exception& error) {
+        objective_threw(probe_, error.what());
+      }
+    }
+    values[k] = noted(probe_, sign_ * batch_[k]);
+  }
+}
+
+void Evaluator::share_out(const Matrix& points) {
+  // Parts small enough that slow points do not keep one thread busy alone, large enough for a batch.
+  const auto count = static_cast<std::size_t>(points.cols());
+  const std::size_t width = std::clamp<std::size_t>(count / (4 * team_.size), 1, 64);
+  const std::size_t parts = (count + width - 1) / width;
+  batch_.resize(points.cols());
+  thrown_.assign(count, nullptr);
+  while (mates_.size() < parts) mates_.push_back({problem_.objective().worker(), {}, {}});
+  const bool has_batch = problem_.objective().has_batch();
+  team_.share(parts, [&](std::size_t part) {
+    Mate& mate = mates_[part];
+    const std::size_t first = part * width, size = std::min(width, count - first);
+    const auto from = static_cast<Index>(first), many = static_cast<Index>(size);
+    mate.points = points.middleCols(from, many);
+    if (has_batch) {
+      mate.worker->values(mate.points, mate.values);
+      batch_.segment(from, many) = mate.values;
+      return;
+    }
+    for (Index k = 0; k < many; ++k) {
+      try {
+        batch_[from + k] = mate.worker->value(mate.points.col(k));
+      } catch (...) {
+        thrown_[first + static_cast<std::size_t>(k)] = std::current_exception();
+      }
+    }
+  });
 }
 
 const Vector& Evaluator::gradient(const Vector& x) {

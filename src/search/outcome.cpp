@@ -66,6 +66,11 @@ std::string to_text(const Outcome& outcome) {
     text += block_line("outside", fmt::format("{} outside the objective's domain (NaN or infinite)",
                                               counted(outcome.events.outside_domain, "value")));
   }
+  if (outcome.events.broken > 0) {
+    text +=
+        block_line("broken", fmt::format("{} gave no value; the first: {}",
+                                         counted(outcome.events.broken, "evaluation"), outcome.events.first_broken));
+  }
   return text;
 }
 

@@ -4,8 +4,9 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/sampling.hpp"
 
-#include "stop_checker.hpp"
+#include "tanzen/search/stop_checker.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -46,14 +47,16 @@ struct Run::State {
   bool has_bounds;
 
   State(const Problem& of, const Method& by, const RunOptions& with)
-      : problem(of), method(by), options(with), start(start_point(of, with)), evaluate(of, with.stop, with.derivative),
-        checker(with.stop), trace(with.trace, with.trace.points ? of.variable_names() : std::vector<std::string>()),
+      : problem(of), method(by), options(with), start(start_point(of, with)),
+        evaluate(of, with.stop, with.derivative, with.team), checker(with.stop),
+        trace(with.trace, with.trace.points ? of.variable_names() : std::vector<std::string>()),
         has_bounds(of.bounds().any()) {
     options.start.reset(); // a copy that a long run need not carry
     problem.check_start(start);
     check_dimension();
     check_constraints();
     set_target();
+    set_milestones();
     point = start;
     guarded([&] { begin(); });
   }
@@ -85,6 +88,18 @@ struct Run::State {
       if (!(*gap >= 0)) throw InputError(fmt::format("a gap must be at least 0; found {}", number_text(*gap)));
       evaluate.set_target(sign * *best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
     }
+  }
+
+  void set_milestones() {
+    if (options.milestones.empty()) return;
+    const auto best = problem.best_known();
+    if (!best)
+      throw ProblemError(fmt::format("milestones are gaps, and the best value of {} is not known", problem.name()));
+    if (!std::ranges::is_sorted(options.milestones, std::greater()))
+      throw InputError("milestones must fall from one to the next");
+    std::vector<double> values;
+    for (const double gap : options.milestones) values.push_back(problem.sign() * *best + gap);
+    evaluate.set_milestones(std::move(values));
   }
 
   /// Does a part of the run; what ends it is noted.
@@ -160,6 +175,8 @@ struct Run::State {
     if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate.start_gradient_norm();
     step_norm = step;
     if (trace.keeps(iterations)) note_iteration(now);
+    if (options.trace.most_populations > 0 && now.population() != nullptr)
+      trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
     observe(&now);
     if (!now.finished().empty()) throw RunEnded{Status::method, std::string(now.finished())};
     if (auto end = checker.check(iterations, point, value, gradient_norm, step)) throw std::move(*end);
@@ -221,7 +238,12 @@ struct Run::State {
     result.iterations = iterations;
     result.counts = evaluate.counts();
     result.evaluations_to_best = evaluate.best_at();
+    result.milestones = evaluate.milestone_counts();
     result.events = evaluate.events();
+    result.minima = evaluate.minima().all();
+    for (FoundMinimum& minimum : result.minima) minimum.value *= sign;
+    std::ranges::stable_sort(result.minima,
+                             [&](const auto& a, const auto& b) { return sign * a.value < sign * b.value; });
     result.seconds = ended ? seconds : evaluate.seconds();
     result.violation = has_bounds ? problem.bounds().violation(result.point) : 0;
     note_known(result);

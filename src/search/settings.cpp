@@ -115,6 +115,16 @@ Setting& Settings::add(std::string_view name, bool& field) {
   return add_choice(name, {"true", "false"}, choose, [&field] { return std::string(field ? "true" : "false"); });
 }
 
+Setting& Settings::add(std::string_view name, std::string& field, std::string kind,
+                       std::function<std::optional<std::string>(std::string_view)> check) {
+  auto read = [&field, check = std::move(check)](std::string_view text, const Setting&) -> std::optional<std::string> {
+    if (auto wrong = check(text)) return wrong;
+    field = text;
+    return std::nullopt;
+  };
+  return add_setting(name, std::move(kind), std::move(read), [&field] { return field; });
+}
+
 Setting& Settings::add_choice(std::string_view name, std::vector<std::string> words,
                               std::function<void(std::size_t)> choose, Setting::Show show) {
   std::string kind = "one of " + joined(words, ", ");

@@ -1,4 +1,4 @@
-#include "stop_checker.hpp"
+#include "tanzen/search/stop_checker.hpp"
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"

@@ -94,9 +94,23 @@ void Trace::add_own_column(std::string_view name) {
   own_names_.emplace_back(name);
 }
 
+void Trace::note_population(std::int64_t number, const Matrix& points, const Vector& values, double sign) {
+  if (policy_.most_populations == 0 || (number - 1) % population_stride_ != 0) return;
+  if (populations_.size() >= policy_.most_populations) {
+    population_stride_ *= 2;
+    std::erase_if(populations_,
+                  [&](const auto& snapshot) { return (snapshot.iteration - 1) % population_stride_ != 0; });
+    if ((number - 1) % population_stride_ != 0) return;
+  }
+  populations_.push_back({number, points, sign * values});
+}
+
 std::int64_t Trace::kept_after(std::int64_t number) const {
-  if (policy_.spacing == TracePolicy::Spacing::geometric)
-    return number + 1 + number / std::max<std::int64_t>(1, policy_.stride);
+  if (policy_.spacing == TracePolicy::Spacing::geometric) {
+    // Thinning doubles the distances, so the ratio grows with the stride beyond the policy's.
+    const std::int64_t least = std::max<std::int64_t>(1, policy_.stride);
+    return number + 1 + number * (stride_ / least) / least;
+  }
   return (number / stride_ + 1) * stride_;
 }
 
@@ -115,7 +129,8 @@ void Trace::make_room() {
 }
 
 void Trace::thin_out() {
-  stride_ *= 2;
+  constexpr std::int64_t longest = std::int64_t{1} << 30U;
+  stride_ = std::min(2 * stride_, longest);
   next_kept_ = kept_after(next_kept_ - 1);
   // All rows are one old stride apart, so every other one is on the new one.
   std::size_t kept = 1;

@@ -108,9 +108,9 @@ TEST_SUITE("problem files") {
 
   TEST_CASE("what is no text outside quotes is pointed at before it is read") {
     CHECK(message_of("[problem]\nminimize = \"x\"\n\xc3\xb7 = 1\n") ==
-          "line 3, column 1: outside quotes a problem file is plain ASCII; found the byte 0xc3");
+          "line 3, column 1: outside quotes a file is plain ASCII; found the byte 0xc3");
     CHECK(message_of("[\x01variables]\n") ==
-          "line 1, column 2: outside quotes a problem file is plain ASCII; found the byte 0x01");
+          "line 1, column 2: outside quotes a file is plain ASCII; found the byte 0x01");
     CHECK(message_of("a = 1.t'\xc3\xb7'\n").starts_with("line 1, column 9: outside quotes"));
     CHECK(message_of("[problem] # \xc3\xb7\nname = \"\xc3\xb7\"\nminimize = 'x'\ntitle = \"\"\"\n\xc3\xb7\"\"\"\n"
                      "[variables]\nx = { region = [0, 1] }\n") == "accepted");

@@ -56,6 +56,22 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve --formula \"x^2\" --gap 1", "best value is known"},
     {"tanzen solve --formula \"x + y\" --variables x", "there is no variable or parameter 'y'"},
     {"tanzen solve --formula \"3 + 4\"", "has no variable"},
+    {"tanzen figure population sphere --output p.png", "population looks at one method"},
+    {"tanzen figure population sphere --with cma-es --at 0 --output p.png", "--at takes iterations"},
+    {"tanzen figure ends sphere --output p.png", "ends needs methods"},
+    {"tanzen figure sample sphere --sampling sobel --output p.png", "did you mean 'sobol'?"},
+    {"tanzen figure sample sphere --points 0 --output p.png", "--points must be a whole number of at least 1"},
+    {"tanzen solve sphere --population a.txt", "a population is written as .csv"},
+    {"tanzen solve sphere --repeats 2 --population a.csv", "--population and --figure show one run"},
+    {"tanzen solve sphere --jobs 0", "--jobs must be a whole number of at least 1"},
+    {"tanzen solve sphere --with multistart:local=bgfs", "must be a method: there is no method 'bgfs'"},
+    {"tanzen solve eggholder --with multistart:local=bfgs", "the local method bfgs cannot keep bounds"},
+    {"tanzen solve --program \"python3 trial.py\"", "a program needs the names of its variables"},
+    {"tanzen solve --program trial --formula \"x^2\"", "both a formula and a program are given"},
+    {"tanzen solve sphere --program trial --variables x", "both a problem ('sphere') and a program"},
+    {"tanzen solve --program \"python3 'trial\" --variables x", "has a quote without its end"},
+    {"tanzen solve --program trial --variables x[", "is no vector"},
+    {"tanzen check method nelder-meed", "did you mean 'nelder-mead'?"},
     {"tanzen figure search-line sphere --output p.png", "search-line looks at one method"},
     {"tanzen figure search-line sphere --with newton --iteration 9 --from 1,1 --output p.png", "it has no iteration 9"},
     {"tanzen figure paths sphere --output p.png", "paths needs methods"},
@@ -318,8 +334,9 @@ TEST_SUITE("lists and cards") {
 
   TEST_CASE("every command's help has an example that works as printed") {
     const TemporaryFolder folder;
-    for (const char* command :
-         {"problems", "methods", "solve", "compare", "figure landscape", "figure slice", "check derivative"}) {
+    std::filesystem::copy(TANZEN_SOURCE "/examples", folder.path() / "examples");
+    for (const char* command : {"problems", "methods", "solve", "compare", "campaign", "figure landscape",
+                                "figure slice", "check derivative"}) {
       CAPTURE(command);
       const ProgramResult help = tanzen_line(fmt::format("tanzen {} --help", command));
       CHECK(help.code == 0);
@@ -455,14 +472,16 @@ TEST_SUITE("looking at a problem") {
 }
 
 TEST_SUITE("demo") {
-  TEST_CASE("three acts, with traces and pictures in the folder that it names") {
+  TEST_CASE("five acts, with traces and pictures in the folder that it names") {
     const TemporaryFolder folder;
     const ProgramResult result = tanzen_line("tanzen demo --folder tour", folder.path());
     CHECK(result.code == 0);
-    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "What to try next", "in tour/"})
+    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "4. All minima", "5. A campaign",
+                             "On multimodal, 9 problems: the methods differ", "What to try next", "in tour/"})
       CHECK(contains(result.out, part));
     for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.3.png", "2-step-1.02.csv",
-                             "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv"}) {
+                             "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv", "4-glaze.png",
+                             "5-families.results.sqlite", "5-figures/ranks.png"}) {
       CHECK(std::filesystem::file_size(folder / "tour" / name) > 500);
     }
   }
@@ -477,6 +496,6 @@ TEST_SUITE("demo") {
       CAPTURE((*match)[1].str());
       CHECK(tanzen_line((*match)[1].str(), folder.path()).code == 0);
     }
-    CHECK(commands == 4);
+    CHECK(commands == 5);
   }
 }

@@ -54,6 +54,21 @@ TEST_SUITE("trace") {
     }
   }
 
+  TEST_CASE("geometric spacing within few rows spreads them further, and keeps the first and the last") {
+    for (const std::size_t most : {std::size_t{2}, std::size_t{20}}) {
+      CAPTURE(most);
+      const Trace trace =
+          long_run(10'000, {.spacing = TracePolicy::Spacing::geometric, .stride = 16, .most_rows = most}).trace;
+      CHECK(trace.rows() <= most + 1); // the last one comes on top
+      const auto iterations = trace.column("iteration");
+      CHECK(iterations.front() == 0);
+      CHECK(iterations.back() == 10'000);
+      if (most < 20) continue;
+      CHECK(trace.rows() >= 8);
+      CHECK(iterations[2] < 100); // early rows are not the first to go
+    }
+  }
+
   TEST_CASE("geometric spacing keeps ever fewer rows") {
     const Trace trace = long_run(10'000, {.spacing = TracePolicy::Spacing::geometric, .stride = 5}).trace;
     CHECK(trace.rows() < 100);

@@ -2,11 +2,13 @@
 
 #include "tanzen/files/write_file.hpp"
 
+#include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
 #include <stdexcept>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <utility>
 
 namespace testing {
 namespace {
@@ -17,12 +19,9 @@ void redirect(int stream, const std::filesystem::path& file) {
   close(opened);
 }
 
-} // namespace
-
-ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments,
-                          const std::filesystem::path& folder) {
-  const TemporaryFolder place;
-  const auto out = place / "out", err = place / "err";
+/// Starts a program with its output in files; no shell comes between.
+pid_t start(const std::string& program, const std::vector<std::string>& arguments, const std::filesystem::path& folder,
+            const std::filesystem::path& out, const std::filesystem::path& err) {
   std::vector<char*> words{const_cast<char*>(program.c_str())};
   for (const std::string& argument : arguments) words.push_back(const_cast<char*>(argument.c_str()));
   words.push_back(nullptr);
@@ -34,9 +33,44 @@ ProgramResult run_program(const std::string& program, const std::vector<std::str
     execv(program.c_str(), words.data());
     _exit(127);
   }
+  return child;
+}
+
+int exit_code_of(pid_t child) {
   int state = 0;
   waitpid(child, &state, 0);
-  const int code = WIFEXITED(state) ? WEXITSTATUS(state) : 1000 + WTERMSIG(state);
+  return WIFEXITED(state) ? WEXITSTATUS(state) : 1000 + WTERMSIG(state);
+}
+
+} // namespace
+
+RunningProgram::RunningProgram(const std::string& program, const std::vector<std::string>& arguments,
+                               const std::filesystem::path& folder)
+    : child_(start(program, arguments, folder, "/dev/null", "/dev/null")) {}
+
+RunningProgram::~RunningProgram() {
+  if (child_ == 0) return;
+  send(SIGKILL);
+  wait();
+}
+
+void RunningProgram::send(int signal) const {
+  kill(child_, signal);
+}
+
+int RunningProgram::wait() {
+  return exit_code_of(std::exchange(child_, 0));
+}
+
+ProgramResult shell(const std::string& command, const std::filesystem::path& folder) {
+  return run_program("/bin/sh", {"-c", command}, folder);
+}
+
+ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments,
+                          const std::filesystem::path& folder) {
+  const TemporaryFolder place;
+  const auto out = place / "out", err = place / "err";
+  const int code = exit_code_of(start(program, arguments, folder, out, err));
   return {code, tanzen::read_file(out), tanzen::read_file(err)};
 }
 

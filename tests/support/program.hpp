@@ -18,6 +18,25 @@ struct ProgramResult {
 ProgramResult run_program(const std::string& program, const std::vector<std::string>& arguments,
                           const std::filesystem::path& folder = ".");
 
+/// A program that runs beside the test, its output thrown away; killed where it is not waited for.
+class RunningProgram {
+ public:
+  RunningProgram(const std::string& program, const std::vector<std::string>& arguments,
+                 const std::filesystem::path& folder);
+  RunningProgram(const RunningProgram&) = delete;
+  RunningProgram& operator=(const RunningProgram&) = delete;
+  ~RunningProgram();
+  void send(int signal) const;
+  /// Its exit code, 1000 and more for a signal that ended it.
+  int wait();
+
+ private:
+  int child_;
+};
+
+/// Runs a command of the shell.
+ProgramResult shell(const std::string& command, const std::filesystem::path& folder = ".");
+
 /// Runs `tanzen`.
 ProgramResult tanzen(const std::vector<std::string>& arguments, const std::filesystem::path& folder = ".");
 

@@ -1,24 +1,13 @@
 #pragma once
 
 #include "tanzen/analysis/statistics.hpp"
-#include "tanzen/search/run.hpp"
+#include "tanzen/campaign/results.hpp"
 
-#include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace tanzen {
-
-/// Several methods on several problems, several times. All methods of one repeat get the same start.
-struct ComparisonPlan {
-  std::vector<Problem> problems = {};
-  std::vector<Method> methods = {};
-  std::int64_t repeats = 15;
-  std::uint64_t seed = 1;
-  StopRules stop = {.evaluations = 100'000};
-  double gap = 1e-8; ///< what counts as success
-  DerivativeMode derivative = DerivativeMode::automatic;
-};
 
 /// What one method did on one problem.
 struct ComparisonRow {
@@ -31,21 +20,37 @@ struct ComparisonRow {
   double upper_quartile_gap = 0;
   double median_cost = 0;                           ///< to the gap; infinite where half the runs or more missed it
   std::optional<double> expected_running_time = {}; ///< none without a success
+  Interval running_time_interval = {};              ///< bootstrap, 95 %; infinite above where a draw may miss
   double mean_rank = 0;                             ///< among the methods of the same repeat
+  /// How many decades the gap falls for 100 evaluations at the end of a run, in the median of the runs that reached
+  /// three targets; none where no run did.
+  std::optional<double> rate = {};
+  double anytime = 0;        ///< area under the distribution of costs to all targets, over the logarithm of the cost
+  std::int64_t failures = 0; ///< runs that failed or diverged; they count as runs that missed
+  std::string first_failure = {}; ///< what the first of them said
 };
 
 struct ProblemComparison {
   std::string problem;
+  double gap = 0;                  ///< what counts as success
   double reference = 0;            ///< the value that gaps are measured from
   bool reference_is_known = false; ///< otherwise the best value of all these runs
   std::vector<ComparisonRow> rows;
+  /// What runs are ranked by, a row a repeat and a column a method: the cost of a success; failures above all
+  /// successes, by their gaps.
+  Matrix keys;
 };
 
-/// Called after each run with how many are done and how many there are.
-using RunCounter = std::function<void(std::int64_t done, std::int64_t all)>;
+/// Sums finished runs up, problem by problem, over the repeats that all methods have done; a problem without any is
+/// left out. A success is a run that came within `gap` of the reference (the smallest target where none is given). A
+/// run that fails, diverges or runs out of budget stays in every denominator. Throws InputError where no repeat is
+/// complete.
+[[nodiscard]] std::vector<ProblemComparison> compare(const Results& results, std::optional<double> gap = {});
 
-/// Runs the plan. Cost is counted in evaluations, with an exact gradient charged as one more. A run that fails,
-/// diverges or runs out of budget stays in every denominator. Throws InputError for an empty plan.
-[[nodiscard]] std::vector<ProblemComparison> compare(const ComparisonPlan& plan, const RunCounter& counter = {});
+/// The costs that anytime scores are taken over: from one evaluation to the most that any run on the problem spent.
+struct CostRange {
+  double least = 1, most = 1;
+};
+[[nodiscard]] CostRange cost_range(const Results& results, std::size_t problem);
 
 } // namespace tanzen

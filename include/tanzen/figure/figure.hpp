@@ -68,22 +68,52 @@ struct SurfaceLayer {
   FieldLayer field;
 };
 
-using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer>;
+/// The ground between two lines over the same x, see-through.
+struct BandLayer {
+  std::vector<double> x = {};
+  std::vector<double> lower = {};
+  std::vector<double> upper = {};
+  std::string color = std::string(axis_color);
+};
+
+/// Words at places, centred on them unless said otherwise.
+struct TextLayer {
+  enum class Align { left, center, right };
+  std::vector<double> x = {};
+  std::vector<double> y = {};
+  std::vector<std::string> texts = {};
+  std::string color = std::string(text_color);
+  Align align = Align::center;
+  int size = 11;
+};
+
+using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer, BandLayer, TextLayer>;
+
+/// The name of a curve beside its end, outside the axes; where several ends are near, their names are moved apart.
+struct EndLabel {
+  double y = 0; ///< where the curve ends, on an axis with a range
+  std::string text;
+  std::string color = std::string(text_color);
+};
 
 struct Axis {
   std::string label;
   bool logarithmic = false;
   bool whole_numbers = false; ///< nothing between them is named
   std::optional<std::array<double, 2>> range = {};
+  std::vector<double> tics = {};       ///< the only numbers named, where there are any
+  std::vector<std::string> names = {}; ///< in place of numbers: of 1, 2, and so on
+  bool hidden = false;                 ///< neither line nor tics
 };
 
 /// One pair of axes with what is drawn on it, bottom layer first.
 struct Panel {
-  std::string title;
-  Axis x;
-  Axis y;
-  std::vector<Layer> layers;
-  double width = 1;        ///< of its column, against the others'
+  std::string title = {};
+  Axis x = {};
+  Axis y = {};
+  std::vector<Layer> layers = {};
+  double width = 1;                      ///< of its column, against the others'
+  std::vector<EndLabel> end_labels = {}; ///< in place of a key
   bool key_inside = false; ///< names stand one below the other in the lower right corner, not above in a row
 };
 

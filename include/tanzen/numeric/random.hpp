@@ -50,6 +50,8 @@ class RandomStream {
   [[nodiscard]] double uniform(double lower, double upper) { return lower + (upper - lower) * uniform(); }
   /// Standard normal (ziggurat).
   [[nodiscard]] double normal();
+  /// Gamma with scale 1 and a positive shape (Marsaglia and Tsang, 2000).
+  [[nodiscard]] double gamma(double shape);
   /// Standard Cauchy, by inversion.
   [[nodiscard]] double cauchy();
   /// Uniform among 0 .. count-1, without bias; requires count > 0.

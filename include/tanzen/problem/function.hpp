@@ -5,11 +5,19 @@
 
 #include <functional>
 #include <memory>
+#include <stdexcept>
 
 namespace tanzen {
 
 /// Which derivatives a function brings along.
 enum class Derivatives { none, gradient, hessian };
+
+/// An evaluation that broke down and gave no value, where the next one may well succeed: a crash, a timeout, an answer
+/// that is no number. A run counts it and goes on; any other exception ends the run.
+class BrokenEvaluation : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
 
 /// What one thread evaluates a function with: it owns the scratch memory. Not to be shared.
 ///
@@ -44,6 +52,12 @@ class ScalarFunction {
   [[nodiscard]] virtual Index dimension() const = 0;
   [[nodiscard]] virtual Derivatives derivatives() const = 0;
   [[nodiscard]] virtual std::unique_ptr<FunctionWorker> worker() const = 0;
+  /// Whether workers of several threads may be called at once.
+  [[nodiscard]] virtual bool is_concurrent() const { return false; }
+  /// Whether a value hangs on how many a worker has computed before: then one run keeps to one worker.
+  [[nodiscard]] virtual bool depends_on_order() const { return false; }
+  /// Whether `values` of many points is cheaper than one at a time, and never throws.
+  [[nodiscard]] virtual bool has_batch() const { return false; }
 };
 
 using FunctionPointer = std::shared_ptr<const ScalarFunction>;
@@ -71,7 +85,11 @@ class VectorFunction {
 /// An expression as a function, with all derivatives.
 [[nodiscard]] FunctionPointer make_function(const Expression& expression);
 
-/// A callable that nothing is known about. It may be called from several threads at once.
-[[nodiscard]] FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable);
+/// Whether a callable may be called from several threads at once.
+enum class Calls { one_at_a_time, concurrent };
+
+/// A callable that nothing is known about.
+[[nodiscard]] FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable,
+                                                   Calls calls = Calls::one_at_a_time);
 
 } // namespace tanzen

@@ -65,9 +65,12 @@ class Problem {
   /// `parameters` are names with a fixed value. Throws TextError, which points at the place.
   [[nodiscard]] static Problem from_formula(std::string_view formula, const std::vector<std::string>& variables = {},
                                             const std::map<std::string, double>& parameters = {});
-  /// A callable that is only called. Gradients come from differences, which cost evaluations. It is called
-  /// from as many threads as the run uses.
-  [[nodiscard]] static Problem black_box(Index dimension, std::function<double(const Vector&)> function);
+  /// A callable that is only called. Gradients come from differences, which cost evaluations. It is called by one
+  /// thread at a time unless `calls` says that it may be called by several at once.
+  [[nodiscard]] static Problem black_box(Index dimension, std::function<double(const Vector&)> function,
+                                         Calls calls = Calls::one_at_a_time);
+  /// Any objective of one's own.
+  [[nodiscard]] static Problem from_objective(FunctionPointer objective);
 
   [[nodiscard]] Problem named(std::string name) const;
   [[nodiscard]] Problem titled(std::string title) const;
@@ -140,7 +143,6 @@ class Problem {
   struct Content;
 
   explicit Problem(std::shared_ptr<const Content> content) : content_(std::move(content)) {}
-  [[nodiscard]] static Problem from_objective(FunctionPointer objective);
   [[nodiscard]] static Problem from_residual_nodes(Graph& graph, const std::vector<Expr>& residuals);
   [[nodiscard]] static Index checked_dimension(Index dimension);
   [[nodiscard]] Vector checked_length(const Coordinates& coordinates, std::string_view what) const;

@@ -17,7 +17,7 @@ class Evaluator;
 /// What is said of a method in the catalogue.
 struct MethodCard {
   std::string title;   ///< `steepest descent with a choice of step rules`
-  std::string family;  ///< `gradient`, `direct`, `population`, `one variable`
+  std::string family;  ///< `gradient`, `derivative-free`, `global`, `population`, `one variable`
   std::string source;  ///< author, year, place
   std::string bounds;  ///< how it keeps within bounds; empty where it cannot
   std::string summary; ///< when to use it, in a sentence or two

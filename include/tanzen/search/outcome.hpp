@@ -37,7 +37,9 @@ struct Outcome {
   std::int64_t iterations = 0;
   Counts counts;
   std::int64_t evaluations_to_best = 0; ///< how many evaluations it took to `point`
+  std::vector<Counts> milestones; ///< what had been used at each milestone of the run, as far as they were reached
   Events events;
+  std::vector<FoundMinimum> minima; ///< local ones that the method is sure of, best first
   double seconds = 0;
 
   std::optional<double> best_known;

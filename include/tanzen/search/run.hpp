@@ -2,6 +2,7 @@
 
 #include "tanzen/search/outcome.hpp"
 #include "tanzen/search/stop_rules.hpp"
+#include "tanzen/search/team.hpp"
 
 #include <functional>
 #include <memory>
@@ -33,7 +34,12 @@ struct RunOptions {
   StopRules stop = {};
   TracePolicy trace = {};
   DerivativeMode derivative = DerivativeMode::automatic;
+  /// Gaps to the best value known, from large to small: the outcome says what had been used when each was first
+  /// reached.
+  std::vector<double> milestones = {};
   Observer observer = {};
+  /// Who evaluates populations; the outcome does not depend on it.
+  Team team = {};
 };
 
 /// A run under way, for stepping from outside: `while (run.step()) look(run); Outcome end = run.outcome();`

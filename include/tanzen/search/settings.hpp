@@ -88,6 +88,10 @@ class Settings {
   Setting& add(std::string_view name, std::optional<double>& field);
   Setting& add(std::string_view name, std::optional<Index>& field);
 
+  /// A text that `check` accepts: its answer is what is wrong with it, or nothing. Empty is unset.
+  Setting& add(std::string_view name, std::string& field, std::string kind,
+               std::function<std::optional<std::string>(std::string_view)> check);
+
   /// A choice between named values of an enumeration.
   template <class T>
   requires std::is_enum_v<T> Setting& add(std::string_view name, T& field,

@@ -26,6 +26,8 @@ struct StopRules {
   /// The run has diverged when the value lies above the start's by this factor, relative to 1 + |start's|,
   /// after rising in each of the last five iterations, or when the point is no longer finite.
   double divergence = 1e10;
+  /// Whether an evaluation that breaks down ends the run; otherwise it is counted and the run goes on.
+  bool stop_on_broken = false;
 };
 
 /// Which gradients a run uses.

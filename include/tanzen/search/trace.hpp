@@ -21,6 +21,15 @@ struct TracePolicy {
   std::size_t most_rows = 10'000;
   /// Whether each row holds the point.
   bool points = false;
+  /// How many populations are kept at most, spread over the run; past it every other one goes. 0 keeps none.
+  std::size_t most_populations = 0;
+};
+
+/// A population as it stood after an iteration. Values are in the problem's sense; infinite where there is none.
+struct PopulationSnapshot {
+  std::int64_t iteration = 0;
+  Matrix points; ///< one member a column
+  Vector values;
 };
 
 /// The table of iterations of one run. Values are in the problem's sense. NaN is what is not known.
@@ -73,6 +82,11 @@ class Trace {
     return find_own_column(name);
   }
 
+  /// Populations, where the policy asks for them and the method has one.
+  [[nodiscard]] const std::vector<PopulationSnapshot>& populations() const { return populations_; }
+  /// Keeps the population of iteration `number` where it is due.
+  void note_population(std::int64_t number, const Matrix& points, const Vector& values, double sign);
+
   /// Whether iteration `number` gets a row. The run's last one gets one in any case.
   [[nodiscard]] bool keeps(std::int64_t number) const { return number >= next_kept_; }
   /// A new row for iteration `number`. The caller fills all of it but the method's own columns, which are NaN.
@@ -104,6 +118,8 @@ class Trace {
   std::vector<double> cells_; ///< row after row
   std::int64_t stride_ = 1;
   std::int64_t next_kept_ = 0; ///< the first iteration from here on that stays
+  std::vector<PopulationSnapshot> populations_;
+  std::int64_t population_stride_ = 1;
 };
 
 } // namespace tanzen

@@ -31,8 +31,13 @@ class Simplex {
       const double upper = evaluate.bounds().upper()[j], lower = evaluate.bounds().lower()[j];
       double& coordinate = points_(j, j + 1);
       const double edge = edges[j];
-      const bool upwards = coordinate + edge <= upper || upper - coordinate >= coordinate - lower;
-      coordinate = upwards ? std::min(coordinate + edge, upper) : std::max(coordinate - edge, lower);
+      const bool fits = coordinate + edge <= upper && coordinate + edge >= lower;
+      const bool upwards = upper - coordinate >= coordinate - lower;
+      const double length = std::abs(edge);
+      if (fits)
+        coordinate += edge;
+      else
+        coordinate = upwards ? std::min(coordinate + length, upper) : std::max(coordinate - length, lower);
       trial_ = points_.col(j + 1);
       values_[j + 1] = evaluate(trial_);
     }
@@ -45,7 +50,11 @@ class Simplex {
     return best_;
   }
   [[nodiscard]] double best_value() const { return values_[order_.front()]; }
-  [[nodiscard]] double worst_value() const { return values_[order_.back()]; }
+  /// Between the best and the worst value that there are; NaN where some vertex has none.
+  [[nodiscard]] double spread() const {
+    const double spread = values_[order_.back()] - values_[order_.front()];
+    return std::isfinite(spread) ? spread : std::numeric_limits<double>::quiet_NaN();
+  }
 
   /// The largest distance of a vertex from the best one, by coordinate.
   [[nodiscard]] double size() const { return (points_.colwise() - points_.col(order_.front())).cwiseAbs().maxCoeff(); }
@@ -131,7 +140,7 @@ Vector first_edges(const std::optional<double>& size, const Evaluator& evaluate)
 
 MethodCard NelderMead::card() {
   return {.title = "simplex search",
-          .family = "direct",
+          .family = "derivative-free",
           .source =
               "Nelder and Mead, 1965; order rules of Lagarias et al., 1998; adaptive coefficients of Gao and Han, 2012",
           .bounds = "points outside are moved onto them (Box, 1965)",
@@ -148,20 +157,31 @@ void NelderMead::settings(Settings& list) {
       .means("edge of the first simplex");
   list.add("adaptive", adaptive).means("coefficients that adapt to the dimension");
   list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to 1 + |x|");
+  list.add("restarts", restarts).at_least(0).means("most new simplices around the best point after a collapse");
 }
 
 Search NelderMead::search(Evaluator& evaluate, Start start) const {
   const auto n = static_cast<double>(start.point.size());
   const Coefficients coefficients = adaptive ? Coefficients::of_dimension(n) : Coefficients{};
-  Simplex simplex(evaluate, start, first_edges(size, evaluate), coefficients);
-  for (;;) {
-    simplex.improve();
-    const double width = simplex.size();
-    const Vector& best = simplex.best_point();
-    Iteration now(best, simplex.best_value());
-    now.column("simplex_size", width).column("spread", simplex.worst_value() - simplex.best_value());
-    if (width <= collapse * (1 + best.norm())) now.finished("the simplex has collapsed to the best point");
-    co_yield now;
+  Vector edges = first_edges(size, evaluate);
+  for (Index restart = 0;; ++restart) {
+    Simplex simplex(evaluate, start, edges, coefficients);
+    for (bool has_collapsed = false; !has_collapsed;) {
+      simplex.improve();
+      const double width = simplex.size();
+      const Vector& best = simplex.best_point();
+      has_collapsed = width <= collapse * (1 + best.norm());
+      const double gained = start.value - simplex.best_value();
+      const bool is_last = restart >= restarts || (restart > 0 && !(gained > 1e-12 * std::abs(start.value)));
+      Iteration now(best, simplex.best_value());
+      now.column("simplex_size", width).column("spread", simplex.spread());
+      if (restarts > 0) now.column("restart", static_cast<double>(restart));
+      if (has_collapsed && is_last) now.finished("the simplex has collapsed to the best point");
+      co_yield now;
+    }
+    start.point = simplex.best_point();
+    start.value = simplex.best_value();
+    edges *= restart == 0 ? -0.1 : -1.0;
   }
 }
 

@@ -18,30 +18,20 @@ double to_edge(const Vector& from, const Vector& direction, double radius) {
   return b > 0 ? -c / (b + root) : (root - b) / a;
 }
 
-NearlyExactStep::NearlyExactStep(Index n)
-    : tridiagonal_(n), eigen_(n), diagonal_(n), beside_(n - 1), work_(n), axes_(n, n), coefficients_(n), scaled_(n) {}
-
-void NearlyExactStep::decompose(const Matrix& hessian) {
-  tridiagonal_.compute(hessian);
-  diagonal_ = tridiagonal_.diagonal();
-  beside_ = tridiagonal_.subDiagonal();
-  eigen_.computeFromTridiagonal(diagonal_, beside_);
-  axes_ = eigen_.eigenvectors();
-  tridiagonal_.matrixQ().applyThisOnTheLeft(axes_, work_);
-}
+NearlyExactStep::NearlyExactStep(Index n) : eigen_(n), coefficients_(n), scaled_(n) {}
 
 double NearlyExactStep::length_at(double shift) {
-  scaled_ = -coefficients_.array() / (eigen_.eigenvalues().array() + shift);
+  scaled_ = -coefficients_.array() / (eigen_.values().array() + shift);
   return scaled_.norm();
 }
 
 ModelStep NearlyExactStep::find(const Vector& gradient, double radius, Vector& step) {
-  const auto& curvatures = eigen_.eigenvalues();
-  coefficients_.noalias() = axes_.transpose() * gradient;
+  const auto& curvatures = eigen_.values();
+  coefficients_.noalias() = eigen_.vectors().transpose() * gradient;
   const double scale = std::max(std::abs(curvatures[0]), std::abs(curvatures[curvatures.size() - 1]));
   ModelStep result;
   if (curvatures[0] > 0 && length_at(0) <= radius) {
-    step.noalias() = axes_ * scaled_;
+    step.noalias() = eigen_.vectors() * scaled_;
   } else {
     result.on_edge = true;
     const double least = std::max(0.0, -curvatures[0]);
@@ -67,7 +57,7 @@ ModelStep NearlyExactStep::find(const Vector& gradient, double radius, Vector& s
         shift = newton > low && newton < high ? newton : 0.5 * (low + high);
       }
     }
-    step.noalias() = axes_ * scaled_;
+    step.noalias() = eigen_.vectors() * scaled_;
   }
   result.predicted = -(coefficients_.dot(scaled_) + 0.5 * (curvatures.array() * scaled_.array().square()).sum());
   return result;

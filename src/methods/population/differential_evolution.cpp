@@ -1,6 +1,8 @@
 #include "tanzen/methods/population/differential_evolution.hpp"
 
-#include "tanzen/numeric/sampling.hpp"
+#include "tanzen/methods/population/population.hpp"
+
+#include "trial_vector.hpp"
 
 #include <algorithm>
 #include <array>
@@ -8,32 +10,81 @@
 namespace tanzen::methods {
 namespace {
 
-/// Three different members, none of them `target`.
-std::array<Index, 3> three_others(Index target, Index count, RandomStream& random) {
-  std::array<Index, 3> chosen{};
-  for (std::size_t k = 0; k < 3; ++k) {
-    Index candidate = 0;
-    bool taken = true;
-    while (taken) {
-      candidate = random.below(count);
-      taken = candidate == target || std::find(chosen.begin(), chosen.begin() + static_cast<std::ptrdiff_t>(k),
-                                               candidate) != chosen.begin() + static_cast<std::ptrdiff_t>(k);
-    }
-    chosen[k] = candidate;
+using Mutation = DifferentialEvolution::Mutation;
+
+Index others_needed(Mutation mutation) {
+  switch (mutation) {
+  case Mutation::rand_1: return 3;
+  case Mutation::best_1:
+  case Mutation::current_to_best_1: return 2;
+  case Mutation::best_2: return 4;
+  case Mutation::rand_2: return 5;
+  case Mutation::current_to_rand_1: break;
   }
-  return chosen;
+  return 3;
 }
 
-/// The mean distance by coordinate from the centroid, the usual measure of a population's diversity.
-double diversity(const Matrix& points, Vector& centroid) {
-  centroid = points.rowwise().mean();
-  return (points.colwise() - centroid).cwiseAbs().mean();
+/// Members that differ from the target and from each other.
+class Others {
+ public:
+  Others(Index target, Index needed, Index count, RandomStream& random) {
+    chosen_[0] = target;
+    for (Index k = 1; k <= needed; ++k) {
+      const auto place = static_cast<std::size_t>(k);
+      chosen_[place] = another(count, std::span(chosen_.data(), place), random);
+    }
+  }
+  [[nodiscard]] Index operator[](std::size_t k) const { return chosen_[k + 1]; }
+
+ private:
+  std::array<Index, 6> chosen_{};
+};
+
+/// The mutant's coordinate j (Price, Storn and Lampinen, 2005, section 2.6).
+class Mutant {
+ public:
+  Mutant(Mutation mutation, const Population& population, Index target, Index best, double f, const Others& others)
+      : mutation_(mutation), points_(population.points), target_(target), best_(best), f_(f), others_(others) {}
+
+  double operator()(Index j) const {
+    switch (mutation_) {
+    case Mutation::rand_1: return at(j, 0) + difference(j, 1);
+    case Mutation::best_1: return points_(j, best_) + difference(j, 0);
+    case Mutation::rand_2: return at(j, 0) + difference(j, 1) + difference(j, 3);
+    case Mutation::best_2: return points_(j, best_) + difference(j, 0) + difference(j, 2);
+    case Mutation::current_to_best_1: return own(j) + f_ * (points_(j, best_) - own(j)) + difference(j, 0);
+    case Mutation::current_to_rand_1: break;
+    }
+    return own(j) + f_ * (at(j, 0) - own(j)) + difference(j, 1);
+  }
+
+ private:
+  [[nodiscard]] double own(Index j) const { return points_(j, target_); }
+  [[nodiscard]] double at(Index j, std::size_t k) const { return points_(j, others_[k]); }
+  [[nodiscard]] double difference(Index j, std::size_t k) const { return f_ * (at(j, k) - at(j, k + 1)); }
+
+  Mutation mutation_;
+  const Matrix& points_;
+  Index target_, best_;
+  double f_;
+  const Others& others_;
+};
+
+/// The trial takes an unbroken run of the mutant's coordinates, as long as chance allows (the same, section 2.6.3).
+template <class MutantCoordinate>
+void cross_exponentially(const MutantCoordinate& mutant, double crossover, RandomStream& random, auto&& trial) {
+  const Index n = trial.size();
+  Index j = random.below(n);
+  for (Index k = 0; k < n; ++k, j = (j + 1) % n) {
+    trial[j] = mutant(j);
+    if (random.uniform() >= crossover) break;
+  }
 }
 
 } // namespace
 
 MethodCard DifferentialEvolution::card() {
-  return {.title = "differential evolution, rand/1/bin with dither",
+  return {.title = "differential evolution, by default rand/1/bin with dither",
           .family = "population",
           .source = "Storn and Price, 1997; dither and bounce-back: Price, Storn and Lampinen, 2005",
           .bounds = "a coordinate outside goes halfway from its parent to the bound",
@@ -42,68 +93,54 @@ MethodCard DifferentialEvolution::card() {
 }
 
 void DifferentialEvolution::settings(Settings& list) {
+  list.add("mutation", mutation,
+           {{"rand-1", Mutation::rand_1},
+            {"best-1", Mutation::best_1},
+            {"rand-2", Mutation::rand_2},
+            {"best-2", Mutation::best_2},
+            {"current-to-best-1", Mutation::current_to_best_1},
+            {"current-to-rand-1", Mutation::current_to_rand_1}})
+      .means("the base of a mutant, and how many differences are added to it");
+  list.add("crossing", crossing, {{"binomial", Crossing::binomial}, {"exponential", Crossing::exponential}})
+      .means("which coordinates come from the mutant: each by chance, or an unbroken run");
   list.add("population", population)
-      .at_least(4)
+      .at_least(6)
       .at_most(1e6)
       .unset_means("10 for each variable, at least 50")
       .means("members");
   list.add("weight", weight).positive().at_most(2).means("mean weight of the difference of two members (F)");
   list.add("dither", dither).between(0, 1).means("width of the interval around the weight that each trial draws from");
   list.add("crossover", crossover).between(0, 1).means("chance that a coordinate comes from the mutant (CR)");
-  list.add("collapse", collapse)
-      .at_least(0)
-      .means("done when the population is narrower than this, relative to 1 + |x|");
+  add_collapse(list, collapse);
 }
 
 Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   const Index count = population.value_or(std::max<Index>(50, 10 * n));
-  const Bounds& bounds = evaluate.bounds();
   RandomStream& random = start.random;
-
-  Matrix points = latin_hypercube_points(evaluate.problem().sampling_box(), count, random.child({"population"}));
-  points.col(0) = start.point;
-  Vector values(count), trial(n), best(n), centroid(n);
-  values[0] = start.value;
-  for (Index i = 1; i < count; ++i) {
-    trial = points.col(i);
-    values[i] = evaluate(trial);
-  }
-  Matrix next_points = points;
-  Vector next_values = values;
-
+  Population members(evaluate, start, count);
+  Matrix trials(n, count);
+  Vector values(count);
   for (;;) {
+    const Index best = members.best();
+    trials = members.points;
     for (Index i = 0; i < count; ++i) {
-      const auto [a, b, c] = three_others(i, count, random);
+      const Others others(i, others_needed(mutation), count, random);
       const double f = weight + dither * (random.uniform() - 0.5);
-      const Index always = random.below(n); // one coordinate comes from the mutant in any case
-      for (Index j = 0; j < n; ++j) {
-        const bool is_mutated = random.uniform() < crossover || j == always;
-        double& coordinate = trial[j];
-        coordinate = is_mutated ? points(j, a) + f * (points(j, b) - points(j, c)) : points(j, i);
-        if (coordinate < bounds.lower()[j]) coordinate = 0.5 * (points(j, i) + bounds.lower()[j]);
-        if (coordinate > bounds.upper()[j]) coordinate = 0.5 * (points(j, i) + bounds.upper()[j]);
-      }
-      const double value = evaluate(trial);
-      const bool is_better = value <= values[i];
-      next_values[i] = is_better ? value : values[i];
-      if (is_better)
-        next_points.col(i) = trial;
+      const Mutant mutant(mutation, members, i, best, f, others);
+      if (crossing == Crossing::binomial)
+        cross_binomially(mutant, crossover, random, trials.col(i));
       else
-        next_points.col(i) = points.col(i);
+        cross_exponentially(mutant, crossover, random, trials.col(i));
+      bounce_back(evaluate.bounds(), members.points.col(i), trials.col(i));
     }
-    points.swap(next_points);
-    values.swap(next_values);
-
-    Index best_member = 0;
-    const double best_value = values.minCoeff(&best_member);
-    best = points.col(best_member);
-    const double width = diversity(points, centroid);
-    Iteration now(best, best_value);
-    now.population(points, values).column("diversity", width).column("mean", values.mean());
-    if (values.maxCoeff() == best_value) now.finished("all members have the same value");
-    if (width <= collapse * (1 + best.norm())) now.finished("the population has collapsed to one point");
-    co_yield now;
+    evaluate.values(trials, values);
+    for (Index i = 0; i < count; ++i) {
+      if (values[i] > members.values[i]) continue;
+      members.points.col(i) = trials.col(i);
+      members.values[i] = values[i];
+    }
+    co_yield members.iteration(collapse);
   }
 }
 

@@ -1,10 +1,9 @@
 #pragma once
 
-#include "tanzen/numeric/vector.hpp"
+#include "tanzen/numeric/symmetric_eigen.hpp"
 
 #include <cmath>
 #include <Eigen/Cholesky>
-#include <Eigen/Eigenvalues>
 
 namespace tanzen::methods {
 
@@ -22,22 +21,17 @@ class NearlyExactStep {
   explicit NearlyExactStep(Index n);
 
   /// Decomposes the Hessian; once for each point. Order n^3; allocates nothing.
-  void decompose(const Matrix& hessian);
+  void decompose(const Matrix& hessian) { eigen_.compute(hessian); }
   [[nodiscard]] ModelStep find(const Vector& gradient, double radius, Vector& step);
   /// The smallest eigenvalue of the Hessian.
-  [[nodiscard]] double least_curvature() const { return eigen_.eigenvalues()[0]; }
+  [[nodiscard]] double least_curvature() const { return eigen_.values()[0]; }
 
  private:
   [[nodiscard]] double length_at(double shift);
 
-  // The solver alone would allocate a work vector each time.
-  Eigen::Tridiagonalization<Matrix> tridiagonal_;
-  Eigen::SelfAdjointEigenSolver<Matrix> eigen_; ///< of the tridiagonal matrix
-  Vector diagonal_, beside_;
-  Eigen::RowVectorXd work_;
-  Matrix axes_;         ///< the Hessian's eigenvectors
-  Vector coefficients_; ///< of the gradient in the eigenvectors
-  Vector scaled_;       ///< of the step
+  SymmetricEigen eigen_; ///< of the Hessian
+  Vector coefficients_;  ///< of the gradient in the eigenvectors
+  Vector scaled_;        ///< of the step
 };
 
 /// The dogleg from the steepest descent's minimizer to Newton's point (Powell, 1970; Nocedal and Wright, 2006, equation

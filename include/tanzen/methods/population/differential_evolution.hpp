@@ -7,12 +7,19 @@
 
 namespace tanzen::methods {
 
-/// Differential evolution, rand/1/bin (Storn and Price, 1997), with the difference weight drawn anew for each
-/// trial ("dither"; Price, Storn and Lampinen, 2005, section 2.5.2). A trial coordinate outside the bounds goes
-/// halfway from its target to the bound ("bounce-back", the same, section 4.3.1).
+/// Differential evolution with the classical strategies (Storn and Price, 1997; Price, Storn and Lampinen, 2005,
+/// sections 2.1 and 2.6), and with the difference weight drawn anew for each trial ("dither"; the same, section 2.5.2).
+/// A trial coordinate outside the bounds goes halfway from its target to the bound ("bounce-back", the same,
+/// section 4.3.1).
 ///
-/// Cost: `population` values an iteration. Memory: two populations.
+/// Cost: `population` values an iteration. Memory: three populations.
 struct DifferentialEvolution {
+  /// What a mutant is made of: a base, and one or two differences of members.
+  enum class Mutation { rand_1, best_1, rand_2, best_2, current_to_best_1, current_to_rand_1 };
+  enum class Crossing { binomial, exponential };
+
+  Mutation mutation = Mutation::rand_1;
+  Crossing crossing = Crossing::binomial;
   std::optional<Index> population; ///< unset: 10 n, at least 50
   double weight = 0.7;             ///< mean of the difference weight F
   double dither = 0.5;             ///< width of the interval around `weight` that F is drawn from

@@ -2,27 +2,14 @@
 #include "tanzen/search/run.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
+#include "support/successes.hpp"
+
 #include <doctest/doctest.h>
 
 #include <cmath>
 
 using namespace tanzen;
-
-namespace {
-
-/// How many of 15 paired repeats reach the gap within the evaluations.
-int successes(const Problem& problem, const Method& by, double gap, std::int64_t evaluations) {
-  int count = 0;
-  for (std::uint64_t repeat = 1; repeat <= 15; ++repeat) {
-    count +=
-        run(problem, by, {.repeat = repeat, .stop = {.evaluations = evaluations, .gap = gap}}).status == Status::target
-            ? 1
-            : 0;
-  }
-  return count;
-}
-
-} // namespace
+using testing::repeat;
 
 TEST_SUITE("direct and population methods") {
   TEST_CASE("the simplex search needs at most 220 evaluations on the curved valley") {
@@ -64,8 +51,8 @@ TEST_SUITE("direct and population methods") {
   }
 
   TEST_CASE("differential evolution solves the rugged functions") {
-    CHECK(successes(testbed::problem("rastrigin", 5), method("differential-evolution"), 1e-8, 60'000) >= 14);
-    CHECK(successes(testbed::problem("eggholder"), method("differential-evolution"), 1e-4, 20'000) >= 9);
+    CHECK(repeat(testbed::problem("rastrigin", 5), method("differential-evolution"), 1e-8, 60'000).successes >= 14);
+    CHECK(repeat(testbed::problem("eggholder"), method("differential-evolution"), 1e-4, 20'000).successes >= 9);
   }
 
   TEST_CASE("differential evolution keeps what was given to it and counts its population") {

@@ -1,0 +1,52 @@
+#pragma once
+
+#include "tanzen/campaign/comparison.hpp"
+#include "tanzen/campaign/grouping.hpp"
+#include "tanzen/campaign/results.hpp"
+#include "tanzen/figure/figure.hpp"
+
+#include <optional>
+#include <string>
+#include <utility>
+
+namespace tanzen {
+
+/// What a method looks like in every figure of a campaign: by its place in it.
+struct MethodStyle {
+  std::string color;
+  int dash = 1;
+  Marker marker = Marker::dot;
+};
+[[nodiscard]] MethodStyle method_style(std::size_t method);
+
+// The figures of finished runs, each over a group of problems. All throw InputError where there is nothing to show.
+
+/// Medians and quartiles of the gap against the cost, a panel a problem, six at most. Needs results with their traces.
+[[nodiscard]] Figure bands_figure(const Results& results, const ProblemGroup& group);
+
+/// Empirical distributions of runtimes: for each method, the part of all runs and targets that is done against the cost
+/// for each variable.
+[[nodiscard]] Figure runtimes_figure(const Results& results, const ProblemGroup& group);
+
+/// Performance profiles (Dolan and Moré, 2002) and data profiles (Moré and Wild, 2009) over the problems and repeats,
+/// at a gap.
+[[nodiscard]] Figure profiles_figure(const Results& results, const ProblemGroup& group, std::optional<double> gap);
+
+/// Final gaps: a box from quartile to quartile with its median, and all runs as points; a panel a problem, six at most.
+[[nodiscard]] Figure accuracy_figure(const Results& results, const ProblemGroup& group);
+
+/// The part of the repeats that succeeded, as a map of methods and problems.
+[[nodiscard]] Figure successes_figure(const Results& results, const ProblemGroup& group, std::optional<double> gap);
+
+/// Mean ranks on a line, with bars over methods that the critical distance does not tell apart (Demšar, 2006, figure
+/// 1). Requires two methods and two problems.
+[[nodiscard]] Figure ranks_figure(const Results& results, const ProblemGroup& group, std::optional<double> gap);
+
+/// Expected running time against the number of variables, a panel a family, six at most, with the fitted exponents.
+[[nodiscard]] Figure scaling_figure(const Results& results, const ProblemGroup& group, std::optional<double> gap);
+
+/// The costs of two methods to a gap in each paired run, one against the other; failures stand at the edge.
+[[nodiscard]] Figure pair_figure(const Results& results, const ProblemGroup& group,
+                                 std::pair<std::size_t, std::size_t> methods, std::optional<double> gap);
+
+} // namespace tanzen

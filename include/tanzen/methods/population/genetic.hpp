@@ -1,0 +1,30 @@
+#pragma once
+
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/method.hpp"
+
+#include <optional>
+
+namespace tanzen::methods {
+
+/// A real-coded genetic algorithm: tournaments, simulated binary crossover and polynomial mutation, both in the form
+/// for variables with bounds (Deb and Agrawal, 1995; Deb and Goyal, 1996), the region serving as
+/// bounds where there are none; the best members of a generation live on (elitism; De Jong, 1975).
+///
+/// Cost: `population` less `elite` values an iteration. Memory: two populations.
+struct Genetic {
+  Index population = 100;
+  Index elite = 2;                ///< best members that live on
+  Index tournament = 2;           ///< members of whom the best becomes a parent
+  double crossover = 0.9;         ///< chance that two parents are crossed
+  double crossover_index = 15;    ///< large: children near their parents
+  std::optional<double> mutation; ///< chance that a coordinate is changed; unset: 1 / n
+  double mutation_index = 20;     ///< large: small changes
+  double collapse = 1e-12;        ///< done when the population is narrower than this, relative to 1 + |x|
+
+  static MethodCard card();
+  void settings(Settings& list);
+  Search search(Evaluator& evaluate, Start start) const;
+};
+
+} // namespace tanzen::methods

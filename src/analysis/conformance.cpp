@@ -1,0 +1,217 @@
+#include "tanzen/analysis/conformance.hpp"
+
+#include "tanzen/base/text.hpp"
+#include "tanzen/search/run.hpp"
+#include "tanzen/testbed/testbed.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+
+/// Runs one method on what could break it.
+class Examiner {
+ public:
+  Examiner(const Method& method, std::uint64_t seed) : method_(method), seed_(seed) {}
+
+  ConformanceReport examine() {
+    bounds();
+    limits();
+    repeats();
+    holes();
+    plateaus();
+    dimension(1);
+    dimension(100);
+    columns();
+    constant();
+    return {method_.label(), std::move(checks_)};
+  }
+
+ private:
+  using Check = ConformanceCheck;
+
+  /// Notes a check whose body says what is wrong, or nothing.
+  template <class Body>
+  void check(std::string name, Body&& body) {
+    Check check{.name = std::move(name), .detail = {}};
+    body(check);
+    checks_.push_back(std::move(check));
+  }
+  static void fail(Check& check, std::string detail) {
+    if (check.passed) check.detail = std::move(detail); // the first thing wrong is told
+    check.passed = false;
+  }
+  static void skip(Check& check, std::string why) {
+    check.applies = false;
+    check.detail = std::move(why);
+  }
+
+  [[nodiscard]] Index variables(Index wanted) const { return std::min(wanted, method_.card().most_variables); }
+
+  [[nodiscard]] RunOptions options(std::int64_t evaluations) const {
+    return {.seed = seed_, .repeat = 1, .stop = {.evaluations = evaluations}};
+  }
+
+  /// A run that failed inside the method is a fault whatever else is asked.
+  static bool is_sound(Check& check, const Outcome& outcome, std::string_view where) {
+    if (outcome.status == Status::failed) fail(check, fmt::format("{}: {}", where, outcome.message));
+    return outcome.status != Status::failed;
+  }
+
+  void bounds() {
+    check("keeps within bounds", [&](Check& check) {
+      if (method_.card().bounds.empty()) return skip(check, "its card says that it cannot");
+      for (const Index n : {variables(1), variables(3)}) {
+        Vector stray;
+        const Vector lower = Vector::Constant(n, 0.1), upper = Vector::Constant(n, 0.7);
+        const Box box{lower, upper};
+        const Vector wanted = Vector{{0.05, 0.3, 0.9}}.head(n);
+        const Problem fenced = Problem::black_box(n, [&](const Vector& x) {
+                                 if (stray.size() == 0 && !box.contains(x)) stray = x;
+                                 return (x - wanted).squaredNorm();
+                               }).bounds(lower, upper);
+        const Outcome outcome = run(fenced, method_, options(2000));
+        (void)is_sound(check, outcome, "within bounds");
+        if (stray.size() > 0)
+          fail(check, fmt::format("it asked for a value at {}, outside 0.1 to 0.7", point_text(stray, 17)));
+      }
+    });
+  }
+
+  void limits() {
+    check("keeps a limit to the evaluation", [&](Check& check) {
+      for (const std::int64_t limit : {1, 2, 7, 100, 1001}) {
+        std::int64_t calls = 0;
+        const Problem counted = Problem::black_box(variables(3), [&](const Vector& x) {
+          ++calls;
+          return x.squaredNorm() + std::sin(5 * x[0]);
+        });
+        const Outcome outcome = run(counted, method_, options(limit));
+        if (!is_sound(check, outcome, "with a limit")) return;
+        if (calls > limit) fail(check, fmt::format("{} evaluations where {} were allowed", calls, limit));
+        if (calls != outcome.counts.evaluations)
+          fail(check, fmt::format("{} evaluations were counted and {} made", outcome.counts.evaluations, calls));
+      }
+    });
+  }
+
+  void repeats() {
+    check("repeats bit for bit by its seed", [&](Check& check) {
+      const Problem problem = testbed::problem("rastrigin", variables(3));
+      RunOptions with = options(1000);
+      with.trace.points = true;
+      const Outcome a = run(problem, method_, with), b = run(problem, method_, with);
+      if (a.trace.rows() != b.trace.rows())
+        return fail(check, fmt::format("{} iterations, then {}", a.iterations, b.iterations));
+      for (std::size_t row = 0; row < a.trace.rows(); ++row) {
+        for (std::size_t k = 0; k < a.trace.row(row).size(); ++k) {
+          const double x = a.trace.at(row, k), y = b.trace.at(row, k);
+          if (k == Trace::seconds || x == y || (std::isnan(x) && std::isnan(y))) continue;
+          return fail(check, fmt::format("in row {} of the trace {} is {}, then {}", row, a.trace.column_names()[k],
+                                         number_text(x), number_text(y)));
+        }
+      }
+    });
+  }
+
+  void holes() {
+    check("survives values that are missing", [&](Check& check) {
+      const Index n = variables(2);
+      const Problem holed = Problem::black_box(
+          n, [](const Vector& x) { return x[0] * x.sum() < x[0] * x[0] ? nothing : x.squaredNorm(); });
+      const Problem empty = Problem::black_box(n, [](const Vector&) { return nothing; });
+      const Vector inside = Vector{{3, 2}}.head(n), outside = Vector{{3, -2}}.head(n);
+      for (const Vector& start : {inside, outside}) {
+        RunOptions with = options(2000);
+        with.start = start;
+        const Outcome outcome = run(holed, method_, with);
+        if (!is_sound(check, outcome, "where values are missing")) return;
+        const double begun = holed.value(start);
+        if (outcome.value > begun) fail(check, "it lost the best point");
+      }
+      (void)is_sound(check, run(empty, method_, options(2000)), "where there is no value at all");
+    });
+  }
+
+  void plateaus() {
+    check("survives plateaus", [&](Check& check) {
+      const Index n = variables(2);
+      const Problem steps = Problem::black_box(n, [](const Vector& x) { return std::floor(x.norm()); });
+      RunOptions with = options(3000);
+      with.start = Vector(Vector{{3, 2}}.head(n));
+      const Outcome outcome = run(steps, method_, with);
+      if (is_sound(check, outcome, "on steps") && outcome.value > steps.value(*with.start))
+        fail(check, "it lost the best point");
+    });
+  }
+
+  void dimension(Index n) {
+    check(fmt::format("works in {}", counted(n, "variable")), [&](Check& check) {
+      if (n > method_.card().most_variables)
+        return skip(check, fmt::format("its card says at most {}", method_.card().most_variables));
+      const Problem problem = testbed::problem("sphere", n);
+      const Outcome outcome = run(problem, method_, options(16 * n + 400));
+      if (is_sound(check, outcome, "on a sphere") && !(outcome.value < outcome.start_value))
+        fail(check,
+             fmt::format("it found nothing better than its start in {} evaluations", outcome.counts.evaluations));
+    });
+  }
+
+  void columns() {
+    check("reports columns that are finite", [&](Check& check) {
+      RunOptions with = options(3000);
+      with.observer = [&](const Progress& progress) {
+        if (progress.details == nullptr) return Watch::go_on;
+        for (const auto& [name, value] : progress.details->columns()) {
+          if (!std::isfinite(value))
+            fail(check, fmt::format("{} is {} in iteration {}", name, value, progress.iteration));
+        }
+        if (!progress.details->point().allFinite())
+          fail(check, fmt::format("the point is not finite in iteration {}", progress.iteration));
+        return check.passed ? Watch::go_on : Watch::stop;
+      };
+      const Problem problem = testbed::problem("styblinski-tang", variables(2));
+      (void)is_sound(check, run(problem, method_, with), "on a smooth function");
+    });
+  }
+
+  void constant() {
+    check("ends by itself on a constant function", [&](Check& check) {
+      const Index n = variables(2);
+      const Problem flat = Problem::from_function(n, [](const auto& x) { return 0 * x[0] + 3.0; });
+      const Outcome outcome = run(flat, method_, options(200'000));
+      if (is_sound(check, outcome, "on a constant") && !outcome.converged())
+        fail(check, fmt::format("after {} it had not ended: {}", counted(outcome.counts.evaluations, "evaluation"),
+                                outcome.message));
+    });
+  }
+
+  const Method& method_;
+  std::uint64_t seed_;
+  std::vector<Check> checks_;
+};
+
+} // namespace
+
+bool ConformanceReport::passed() const {
+  return std::ranges::all_of(checks, &ConformanceCheck::passed);
+}
+
+ConformanceReport check_method(const Method& method, std::uint64_t seed) {
+  return Examiner(method, seed).examine();
+}
+
+std::string to_text(const ConformanceReport& report) {
+  std::string text;
+  for (const ConformanceCheck& check : report.checks) {
+    const char* verdict = !check.applies ? "does not apply" : check.passed ? "passed" : "failed";
+    text += fmt::format("  {:<14}  {}{}{}\n", verdict, check.name, check.detail.empty() ? "" : ": ", check.detail);
+  }
+  return text;
+}
+
+} // namespace tanzen

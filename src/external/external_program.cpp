@@ -1,0 +1,228 @@
+#include "tanzen/external/external_program.hpp"
+
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+
+#include "child_process.hpp"
+
+#include <cmath>
+#include <condition_variable>
+#include <fmt/format.h>
+#include <memory>
+#include <mutex>
+#include <nlohmann/json.hpp>
+
+namespace tanzen {
+namespace {
+
+using Json = nlohmann::json;
+using external::ChildProcess;
+
+/// One place for a copy of the program: the copy, once it has been started.
+struct Place {
+  std::unique_ptr<ChildProcess> copy;
+  std::int64_t last_id = 0;
+};
+
+/// What an answer says, if it is to this request.
+struct Answer {
+  bool is_ours = false;
+  double value = 0; ///< NaN where the objective has none
+  std::string error;
+};
+
+/// Some languages write NaN and Infinity, words that JSON does not know: outside strings they become null.
+std::string with_null_for_no_number(std::string_view line) {
+  std::string text;
+  bool in_string = false;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    in_string = in_string != (line[i] == '"' && (i == 0 || line[i - 1] != '\\'));
+    std::size_t skipped = 0;
+    for (const std::string_view word : {"NaN", "Infinity", "-Infinity"}) {
+      if (!in_string && line.substr(i).starts_with(word)) skipped = word.size();
+    }
+    text += skipped > 0 ? std::string("null") : std::string(1, line[i]);
+    if (skipped > 0) i += skipped - 1;
+  }
+  return text;
+}
+
+Answer parsed(const std::string& line, std::int64_t id) {
+  const Json json = Json::parse(with_null_for_no_number(line), nullptr, false);
+  Answer answer;
+  if (!json.is_object() || !json.contains("id") || !json["id"].is_number_integer()) {
+    answer.is_ours = true;
+    answer.error = fmt::format("its answer '{}' is not {{\"id\": {}, \"value\": ...}}", clipped(line, 60), id);
+    return answer;
+  }
+  answer.is_ours = json["id"].get<std::int64_t>() == id;
+  if (json.contains("error")) {
+    answer.error =
+        fmt::format("it says: {}",
+                    clipped(json["error"].is_string() ? json["error"].get<std::string>() : json["error"].dump(), 120));
+  } else if (json.contains("value") && (json["value"].is_number() || json["value"].is_null())) {
+    answer.value = json["value"].is_null() ? std::numeric_limits<double>::quiet_NaN() : json["value"].get<double>();
+  } else {
+    answer.error = fmt::format("its answer '{}' has no number as its value", clipped(line, 60));
+  }
+  return answer;
+}
+
+/// The copies of one program, shared by all threads that ask for values.
+class Copies {
+ public:
+  explicit Copies(ProgramDefinition program)
+      : program_(std::move(program)), places_(static_cast<std::size_t>(program_.copies)) {
+    for (Place& place : places_) free_.push_back(&place);
+  }
+
+  double ask(const Vector& x) {
+    const Lease lease(*this);
+    return ask(lease.place, x);
+  }
+
+ private:
+  /// A place while a thread uses it.
+  struct Lease {
+    explicit Lease(Copies& of) : copies(of), place(of.take()) {}
+    Lease(const Lease&) = delete;
+    Lease& operator=(const Lease&) = delete;
+    ~Lease() { copies.give_back(place); }
+    Copies& copies;
+    Place& place;
+  };
+
+  Place& take() {
+    std::unique_lock lock(mutex_);
+    freed_.wait(lock, [this] { return !free_.empty(); });
+    Place* place = free_.back();
+    free_.pop_back();
+    return *place;
+  }
+  void give_back(Place& place) {
+    const std::scoped_lock lock(mutex_);
+    free_.push_back(&place);
+    freed_.notify_one();
+  }
+
+  void start(Place& place) {
+    {
+      const std::scoped_lock lock(mutex_);
+      const auto allowed = static_cast<std::int64_t>(places_.size()) + program_.restarts;
+      if (starts_ >= allowed)
+        throw std::runtime_error(fmt::format("the program {} has been started {} times; the last end: {}",
+                                             program_.command.front(), starts_, last_end_));
+      ++starts_;
+    }
+    place.copy = std::make_unique<ChildProcess>(program_.command, program_.folder);
+  }
+
+  [[noreturn]] void lose(Place& place, const std::string& what) {
+    place.copy.reset();
+    const std::scoped_lock lock(mutex_);
+    last_end_ = what;
+    throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), what));
+  }
+
+  double ask(Place& place, const Vector& x) {
+    if (!place.copy) start(place);
+    const std::int64_t id = ++place.last_id;
+    const Json request = {{"id", id}, {"point", std::vector<double>(x.begin(), x.end())}};
+    const auto deadline = ChildProcess::Clock::now() + std::chrono::duration_cast<ChildProcess::Clock::duration>(
+                                                           std::chrono::duration<double>(program_.timeout));
+    const bool is_sent = place.copy->write_line(request.dump(), deadline);
+    std::string line;
+    for (;;) {
+      const auto read = place.copy->read_line(line, deadline);
+      switch (read) {
+      case ChildProcess::Read::ended: lose(place, place.copy->last_words());
+      case ChildProcess::Read::timeout:
+        lose(place, fmt::format("{} within {} s", is_sent ? "no answer" : "it did not read its request",
+                                number_text(program_.timeout)));
+      case ChildProcess::Read::too_long: lose(place, "it wrote a million bytes without the end of a line");
+      case ChildProcess::Read::line: break;
+      }
+      const Answer answer = parsed(line, id);
+      if (!answer.is_ours) continue; // late, to an earlier request
+      if (!answer.error.empty())
+        throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), answer.error));
+      return answer.value;
+    }
+  }
+
+  ProgramDefinition program_;
+  std::vector<Place> places_;
+  std::mutex mutex_;
+  std::condition_variable freed_;
+  std::vector<Place*> free_;
+  std::int64_t starts_ = 0;
+  std::string last_end_;
+};
+
+class ExternalFunction final : public ScalarFunction {
+ public:
+  ExternalFunction(Index dimension, const ProgramDefinition& program)
+      : dimension_(dimension), is_concurrent_(program.copies > 1), copies_(std::make_shared<Copies>(program)) {}
+
+  [[nodiscard]] Index dimension() const override { return dimension_; }
+  [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
+  [[nodiscard]] bool is_concurrent() const override { return is_concurrent_; }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(copies_); }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    explicit Worker(std::shared_ptr<Copies> copies) : copies_(std::move(copies)) {}
+    double value(const Vector& x) override { return copies_->ask(x); }
+
+   private:
+    std::shared_ptr<Copies> copies_;
+  };
+
+  Index dimension_;
+  bool is_concurrent_;
+  std::shared_ptr<Copies> copies_;
+};
+
+} // namespace
+
+FunctionPointer make_external(Index dimension, const ProgramDefinition& program) {
+  if (program.command.empty() || program.command.front().empty())
+    throw InputError("the program has no command: command = [\"python3\", \"trial.py\"]");
+  if (!(program.timeout > 0) || !(program.timeout <= 1e6))
+    throw InputError(
+        fmt::format("the timeout must be a number of seconds above 0; found {}", number_text(program.timeout)));
+  if (program.copies < 1 || program.copies > 1000)
+    throw InputError(fmt::format("the copies must be from 1 to 1000; found {}", program.copies));
+  if (program.restarts < 0)
+    throw InputError(fmt::format("the restarts must be at least 0; found {}", program.restarts));
+  return std::make_shared<ExternalFunction>(dimension, program);
+}
+
+std::vector<std::string> command_words(std::string_view text) {
+  std::vector<std::string> words;
+  char quote = 0;
+  bool in_word = false;
+  for (const char c : text) {
+    if (quote != 0) {
+      if (c == quote)
+        quote = 0;
+      else
+        words.back() += c;
+    } else if (c == '"' || c == '\'') {
+      if (!in_word) words.emplace_back();
+      in_word = true;
+      quote = c;
+    } else if (c == ' ' || c == '\t') {
+      in_word = false;
+    } else {
+      if (!in_word) words.emplace_back();
+      in_word = true;
+      words.back() += c;
+    }
+  }
+  if (quote != 0) throw InputError(fmt::format("the command '{}' has a quote without its end", clipped(text)));
+  return words;
+}
+
+} // namespace tanzen

@@ -1,0 +1,31 @@
+#pragma once
+
+#include "tanzen/figure/comparison_figures.hpp"
+
+#include <string>
+#include <vector>
+
+/// What figures of finished runs share.
+namespace tanzen {
+
+/// Title and caption: what is shown, of which campaign, over what.
+[[nodiscard]] Figure comparison_figure(const std::string& what, const Results& results, const ProblemGroup& group);
+
+/// The problems of a group that can be compared, `most` of them at most. Throws InputError where there are none.
+[[nodiscard]] std::vector<std::size_t> comparable_problems(const Results& results, const ProblemGroup& group,
+                                                           std::size_t most);
+
+/// Panels in rows, two or three beside each other.
+void arrange(Figure& figure);
+
+/// A rising curve of parts, drawn in steps between two costs, in a method's style, with its name at its end.
+void add_steps(Panel& panel, std::size_t method, const std::string& name, const std::vector<double>& cost,
+               const std::vector<double>& share, double from, double to);
+
+/// An axis of parts of a whole.
+[[nodiscard]] Axis share_axis(const std::string& label);
+
+/// What a gap of zero, or one below what doubles can tell, is drawn as on a logarithmic axis.
+inline constexpr double least_gap = 1e-16;
+
+} // namespace tanzen

@@ -1,0 +1,118 @@
+#include "gnuplot_data.hpp"
+
+#include "contours.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <iterator>
+
+namespace tanzen {
+namespace {
+
+/// One kind of layer after the other, as rows of numbers.
+class DataWriter {
+ public:
+  explicit DataWriter(fmt::memory_buffer& text) : text_(text) {}
+
+  void operator()(const std::string& name, const LineLayer& line) { points(name, line.x, line.y); }
+  void operator()(const std::string& name, const PointLayer& layer) { points(name, layer.x, layer.y); }
+
+  void points(const std::string& name, const std::vector<double>& x, const std::vector<double>& y) {
+    add("{} << EOD\n", name);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      if (std::isfinite(x[i]) && std::isfinite(y[i]))
+        add("{} {}\n", x[i], y[i]);
+      else
+        add("\n"); // a blank line breaks a connected line
+    }
+    add("EOD\n");
+  }
+
+  void operator()(const std::string& name, const BandLayer& band) {
+    add("{} << EOD\n", name);
+    for (std::size_t i = 0; i < band.x.size(); ++i) {
+      if (std::isfinite(band.lower[i]) && std::isfinite(band.upper[i]))
+        add("{} {} {}\n", band.x[i], band.lower[i], band.upper[i]);
+      else
+        add("\n");
+    }
+    add("EOD\n");
+  }
+
+  void operator()(const std::string& name, const TextLayer& texts) {
+    add("{} << EOD\n", name);
+    for (std::size_t i = 0; i < texts.x.size(); ++i) {
+      std::string safe = texts.texts[i];
+      std::ranges::replace(safe, '"', '\'');
+      add("{} {} \"{}\"\n", texts.x[i], texts.y[i], safe);
+    }
+    add("EOD\n");
+  }
+
+  void operator()(const std::string& name, const PixelLayer& pixels) {
+    add("{} << EOD\n", name);
+    std::size_t place = 0;
+    for (const double y : pixels.y) {
+      for (const double x : pixels.x) {
+        const auto [red, green, blue] = pixels.colors[place++];
+        add("{:.7g} {:.7g} {} {} {}\n", x, y, red, green, blue);
+      }
+    }
+    add("EOD\n");
+  }
+
+  /// Rows of x, y, height and colour. Heights over many decades are shown by the square root of the distance from the
+  /// lowest level, which keeps the bottom of a valley in sight.
+  void operator()(const std::string& name, const SurfaceLayer& surface) {
+    const FieldLayer& field = surface.field;
+    const bool by_root = rises_by_decades(field.levels);
+    add("{} << EOD\n", name);
+    for (Index i = 0; i < field.values.rows(); ++i) {
+      for (Index j = 0; j < field.values.cols(); ++j) {
+        const double value = field.values(i, j);
+        const double height = by_root ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
+        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height, place_among(field.levels, value));
+      }
+      add("\n");
+    }
+    add("EOD\n");
+  }
+
+  void operator()(const std::string& name, const FieldLayer& field) {
+    add("{} << EOD\n", name);
+    for (Index i = 0; i < field.values.rows(); ++i) {
+      for (Index j = 0; j < field.values.cols(); ++j) add("{:.3f} ", place_among(field.levels, field.values(i, j)));
+      add("\n");
+    }
+    add("EOD\n");
+    add("{}_contours << EOD\n", name);
+    for (const ContourSegment& segment : contour_segments(field)) {
+      add("{:.6g} {:.6g} {:.6g} {:.6g}\n", segment.x1, segment.y1, segment.x2 - segment.x1, segment.y2 - segment.y1);
+    }
+    add("EOD\n");
+  }
+
+ private:
+  template <class... Arguments>
+  void add(fmt::format_string<Arguments...> form, Arguments&&... arguments) {
+    fmt::format_to(std::back_inserter(text_), form, std::forward<Arguments>(arguments)...);
+  }
+
+  fmt::memory_buffer& text_;
+};
+
+} // namespace
+
+void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer) {
+  DataWriter write(text);
+  std::visit([&](const auto& content) { write(name, content); }, layer);
+}
+
+bool rises_by_decades(const std::vector<double>& levels) {
+  if (levels.size() < 3) return false;
+  const std::size_t last = levels.size() - 1;
+  const double first_step = levels[1] - levels[0], last_step = levels[last] - levels[last - 1];
+  return std::max(first_step, last_step) > 3 * std::min(first_step, last_step);
+}
+
+} // namespace tanzen

@@ -1,0 +1,84 @@
+#include "tanzen/methods/global/basin_hopping.hpp"
+
+#include "tanzen/methods/direct/mirrored.hpp"
+#include "tanzen/methods/global/multistart.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tanzen::methods {
+
+MethodCard BasinHopping::card() {
+  return {.title = "basin hopping: random steps between local minima",
+          .family = "global",
+          .source = "Wales and Doye, 1997",
+          .bounds = "steps are mirrored at the region and the bounds, and the local method keeps them",
+          .summary =
+              "Functions with very many minima that lie in a larger funnel, such as the energy of a cluster of atoms.",
+          .needs = Derivatives::none};
+}
+
+void BasinHopping::settings(Settings& list) {
+  local.settings(list);
+  list.add("step", step).positive().at_most(1).means("largest first step, as a part of the region's width");
+  list.add("temperature", temperature)
+      .at_least(0)
+      .unset_means("half the mean change of the value in the first hops")
+      .means("in units of the value; 0 accepts nothing worse");
+  list.add("acceptance", acceptance).above(0).below(1).means("part of the hops that should be accepted");
+  list.add("patience", patience).at_least(1).means("hops without a better minimum until it is done");
+}
+
+Search BasinHopping::search(Evaluator& evaluate, Start start) const {
+  constexpr Index adapt_every = 20;
+  constexpr double step_factor = 0.9;
+  LocalSearch descend(evaluate, local);
+  const Box box = evaluate.problem().sampling_box();
+  const Bounds region(box);
+  const Vector width = box.width();
+  RandomStream& random = start.random;
+  Vector x = start.point, trial(x.size());
+  double value = descend.improve(x, start.value, random.child({"local", 0})).value;
+  note_minimum(evaluate, x, value);
+  Vector best = x;
+  double best_value = value, length = step, total_change = 0;
+  Index accepted = 0, changes = 0, idle = 0;
+  for (Index hop = 1;; ++hop) {
+    for (Index j = 0; j < x.size(); ++j) trial[j] = x[j] + length * width[j] * random.uniform(-1, 1);
+    mirror_into(region, trial);
+    const double before = evaluate(trial);
+    const auto found = descend.improve(trial, before, random.child({"local", hop}));
+    if (found.settled) note_minimum(evaluate, trial, found.value);
+    const double change = found.value - value;
+    if (std::isfinite(change) && change != 0 && hop <= adapt_every) {
+      total_change += std::abs(change);
+      ++changes;
+    }
+    const double heat = temperature.value_or(changes > 0 ? 0.5 * total_change / static_cast<double>(changes) : 0);
+    const bool is_accepted = change <= 0 || (heat > 0 && random.uniform() < std::exp(-change / heat));
+    if (is_accepted && std::isfinite(found.value)) {
+      accepted += (trial - x).cwiseAbs().maxCoeff() > 1e-6 * width.maxCoeff() ? 1 : 0; // the same minimum is no hop
+      x.swap(trial);
+      value = found.value;
+    }
+    idle = value < best_value ? 0 : idle + 1;
+    if (value < best_value) {
+      best = x;
+      best_value = value;
+    }
+    if (hop % adapt_every == 0) {
+      // More accepted than wanted: the steps are too timid.
+      const double part = static_cast<double>(accepted) / static_cast<double>(adapt_every);
+      length = part > acceptance ? std::min(1.0, length / step_factor) : length;
+      if (part < acceptance) length = std::max(0.2 * step, length * step_factor);
+      accepted = 0;
+    }
+    Iteration now(x, value);
+    now.column("best", best_value).column("step", length).column("temperature", heat);
+    now.column("minima", static_cast<double>(evaluate.minima().all().size()));
+    if (idle >= patience) now.finished("no better minimum has been found for long");
+    co_yield now;
+  }
+}
+
+} // namespace tanzen::methods

@@ -1,0 +1,67 @@
+#include "gaussian_process.hpp"
+
+#include "tanzen/methods/catalogue.hpp"
+#include "tanzen/search/run.hpp"
+
+#include <cmath>
+#include <limits>
+
+namespace tanzen::methods {
+
+void GaussianProcess::correlate(const Matrix& a, const Matrix& b, Matrix& correlations) const {
+  const Matrix scaled_a = inverse_lengths_.asDiagonal() * a, scaled_b = inverse_lengths_.asDiagonal() * b;
+  correlations.noalias() = -2 * scaled_a.transpose() * scaled_b;
+  correlations.colwise() += Vector(scaled_a.colwise().squaredNorm().transpose());
+  correlations.rowwise() += scaled_b.colwise().squaredNorm();
+  const auto distance = (5 * correlations.array().max(0.0)).sqrt();
+  correlations = ((1 + distance + distance.square() / 3) * (-distance).exp()).matrix().eval();
+}
+
+double GaussianProcess::factorize(const Vector& log_lengths) {
+  constexpr double nugget = 1e-9; // keeps the matrix positive definite where points nearly meet
+  inverse_lengths_ = (-log_lengths).array().exp();
+  correlate(points_, points_, correlations_);
+  correlations_.diagonal().array() += nugget;
+  factors_.compute(correlations_);
+  if (factors_.info() != Eigen::Success) return std::numeric_limits<double>::infinity();
+  const auto count = static_cast<double>(values_.size());
+  solved_ones_ = factors_.solve(Vector::Ones(values_.size()));
+  ones_ = solved_ones_.sum();
+  mean_ = solved_ones_.dot(values_) / ones_;
+  weights_ = factors_.solve((values_.array() - mean_).matrix());
+  variance_ = std::max((values_.array() - mean_).matrix().dot(weights_) / count, 1e-300);
+  return count * std::log(variance_) + 2 * factors_.matrixLLT().diagonal().array().log().sum();
+}
+
+void GaussianProcess::set(const Matrix& points, const Vector& values, bool fits_lengths) {
+  points_ = points;
+  values_ = values;
+  if (fits_lengths) {
+    const Index n = points.rows();
+    // A length from a hundredth of the region to ten times it.
+    const Problem likelihood =
+        Problem::black_box(n, [this](const Vector& x) {
+          return factorize(x);
+        }).bounds(Vector(Vector::Constant(n, std::log(0.01))), Vector(Vector::Constant(n, std::log(10.0))));
+    const RunOptions options{.start = Coordinates(log_lengths_), .stop = {.evaluations = 40 + 10 * n}};
+    log_lengths_ = run(likelihood, standard_methods().find("quadratic-model"), options).point;
+  }
+  while (std::isinf(factorize(log_lengths_)) && log_lengths_[0] > -10) log_lengths_.array() -= 0.5;
+}
+
+GaussianProcess::Prediction GaussianProcess::at(const Matrix& places) const {
+  Matrix correlations;
+  correlate(points_, places, correlations);
+  Prediction prediction;
+  prediction.mean = (correlations.transpose() * weights_).array() + mean_;
+  const Vector missing = (1 - (correlations.transpose() * solved_ones_).array()).matrix();
+  factors_.matrixL().solveInPlace(correlations);
+  // Equation 9 of Jones, Schonlau and Welch, 1998; its last term is what the mean is uncertain by.
+  prediction.deviation =
+      (variance_ * (1 - correlations.colwise().squaredNorm().transpose().array() + missing.array().square() / ones_))
+          .max(0.0)
+          .sqrt();
+  return prediction;
+}
+
+} // namespace tanzen::methods

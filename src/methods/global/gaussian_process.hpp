@@ -1,0 +1,39 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+
+#include <Eigen/Cholesky>
+
+namespace tanzen::methods {
+
+/// A Gaussian process with constant mean and Matérn 5/2 covariance through values at points of the unit cube.
+class GaussianProcess {
+ public:
+  explicit GaussianProcess(Index n) : log_lengths_(Vector::Constant(n, -1)) {}
+
+  /// Takes all points, one a column, and values, and fits the lengths by the likelihood where asked to, otherwise keeps
+  /// them. Order p^3 times the trials of the fit.
+  void set(const Matrix& points, const Vector& values, bool fits_lengths);
+
+  /// Mean and standard deviation at places, one a column.
+  struct Prediction {
+    Vector mean, deviation;
+  };
+  [[nodiscard]] Prediction at(const Matrix& places) const;
+
+ private:
+  /// Minus twice the concentrated logarithm of the likelihood, less a constant; leaves the factors for these lengths.
+  double factorize(const Vector& log_lengths);
+  void correlate(const Matrix& a, const Matrix& b, Matrix& correlations) const;
+
+  Matrix points_;
+  Vector values_;
+  Vector log_lengths_; ///< natural logarithms
+  Vector inverse_lengths_;
+  Matrix correlations_;
+  Eigen::LLT<Matrix> factors_;
+  Vector weights_, solved_ones_;
+  double mean_ = 0, variance_ = 0, ones_ = 0;
+};
+
+} // namespace tanzen::methods

@@ -1,0 +1,197 @@
+#include "tanzen/methods/population/cma_es.hpp"
+
+#include "tanzen/methods/direct/mirrored.hpp"
+#include "tanzen/methods/direct/region_scale.hpp"
+#include "tanzen/methods/population/population.hpp"
+#include "tanzen/numeric/sampling.hpp"
+
+#include "step_distribution.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace tanzen::methods {
+namespace {
+
+/// One start of the strategy: from a mean and a sigma until it settles.
+class Strategy {
+ public:
+  Strategy(Evaluator& evaluate, const CmaEs& settings, const Vector& mean, Index lambda, double sigma)
+      : evaluate_(evaluate), scale_(region_scale(evaluate.problem().sampling_box())), weights_(mean.size(), lambda),
+        distribution_(StepDistribution::make(settings.form, settings.active, mean.size(), weights_)),
+        collapse_(settings.collapse), sigma_(sigma), mean_(mean), path_(Vector::Zero(mean.size())), z_(mean.size()),
+        y_(mean.size()), best_(mean), points_(mean.size(), lambda), values_(lambda),
+        recent_(static_cast<std::size_t>(10 + 30 * mean.size() / lambda), std::numeric_limits<double>::infinity()) {
+    const Index n = mean.size();
+    drawn_z_.resize(n, lambda);
+    drawn_y_.resize(n, lambda);
+    generation_.z.resize(n, lambda);
+    generation_.y.resize(n, lambda);
+    order_.reserve(static_cast<std::size_t>(lambda));
+  }
+
+  void generate(RandomStream& random) {
+    for (Index k = 0; k < points_.cols(); ++k) {
+      random.fill_normal(z_);
+      distribution_->transform(z_, y_);
+      drawn_z_.col(k) = z_;
+      drawn_y_.col(k) = y_;
+      z_ = mean_ + sigma_ * scale_.cwiseProduct(y_);
+      mirror_into(evaluate_.bounds(), z_);
+      points_.col(k) = z_;
+    }
+    evaluate_.values(points_, values_);
+    ++generations_;
+    sort_by_value(values_, order_);
+    best_ = points_.col(order_.front());
+    recent_[static_cast<std::size_t>(generations_) % recent_.size()] = values_[order_.front()];
+  }
+
+  void learn() {
+    for (Index k = 0; k < points_.cols(); ++k) {
+      const Index member = order_[static_cast<std::size_t>(k)];
+      generation_.z.col(k) = drawn_z_.col(member);
+      generation_.y.col(k) = drawn_y_.col(member);
+    }
+    generation_.mean_z.noalias() = generation_.z.leftCols(weights_.parents) * weights_.weights;
+    generation_.mean_y.noalias() = generation_.y.leftCols(weights_.parents) * weights_.weights;
+    mean_ += sigma_ * scale_.cwiseProduct(generation_.mean_y);
+    const double rate = distribution_->path_rate();
+    distribution_->whiten(generation_.mean_z, y_);
+    path_ = (1 - rate) * path_ + std::sqrt(rate * (2 - rate) * weights_.effective) * y_;
+    const double length = path_.norm();
+    const double begun = std::sqrt(1 - std::pow(1 - rate, 2.0 * static_cast<double>(generations_)));
+    const auto n = static_cast<double>(mean_.size());
+    generation_.stalled = length / begun >= (1.4 + 2 / (n + 1)) * weights_.expected_length;
+    distribution_->learn(generation_);
+    sigma_ *= std::exp(std::min(1.0, distribution_->log_change(length)));
+  }
+
+  /// Why this start is done; empty while it is not.
+  [[nodiscard]] std::string_view settled() const {
+    const double best = values_[order_.front()];
+    if (!std::isfinite(sigma_) || !mean_.allFinite()) return "the steps have grown without limit";
+    if (sigma_ * distribution_->longest_axis() * scale_.maxCoeff() <= collapse_ * (1 + best_.norm()))
+      return "the population has collapsed to one point";
+    if (distribution_->axis_ratio() > 1e7) return "the steps have become too long and narrow";
+    if (!std::isfinite(best)) return generations_ > 100 ? "no value has been found" : std::string_view();
+    const auto [least, most] = std::ranges::minmax_element(recent_);
+    const double spread = std::max(*most, values_.maxCoeff()) - std::min(*least, best);
+    return spread <= 1e-12 * std::abs(best) ? "the values no longer differ" : std::string_view();
+  }
+  /// Whether no two values of the last generations differ at all.
+  [[nodiscard]] bool is_flat() const {
+    const auto [least, most] = std::ranges::minmax_element(recent_);
+    return *least == *most && values_.minCoeff() == values_.maxCoeff();
+  }
+
+  [[nodiscard]] Iteration iteration() const {
+    Iteration now(best_, values_[order_.front()]);
+    now.population(points_, values_).column("sigma", sigma_).column("axis_ratio", distribution_->axis_ratio());
+    return now.column("population", static_cast<double>(points_.cols()));
+  }
+
+ private:
+  Evaluator& evaluate_;
+  Vector scale_;
+  StrategyWeights weights_;
+  std::unique_ptr<StepDistribution> distribution_;
+  double collapse_;
+  double sigma_;
+  Vector mean_, path_, z_, y_, best_;
+  Matrix points_;
+  Vector values_;
+  Matrix drawn_z_, drawn_y_; ///< as they were drawn
+  Generation generation_;    ///< in order
+  std::vector<Index> order_;
+  std::vector<double> recent_; ///< best values of the last generations
+  std::int64_t generations_ = 0;
+};
+
+/// With which population and sigma the next start begins.
+class Regimes {
+ public:
+  Regimes(const CmaEs& settings, Index first) : settings_(settings), first_(first), large_(first) {}
+
+  struct Choice {
+    Index lambda;
+    double sigma;
+  };
+
+  Choice next(std::int64_t spent, RandomStream& random) {
+    if (begun_) (in_small_ ? spent_small_ : spent_large_) += spent;
+    in_small_ =
+        settings_.restarts == CmaEs::Restarts::two_regimes && begun_ && restarted_ && spent_small_ < spent_large_;
+    if (in_small_) { // Hansen, 2009, section 3
+      const double u = random.uniform(), v = random.uniform();
+      const double ratio = 0.5 * static_cast<double>(large_) / static_cast<double>(first_);
+      const auto lambda = static_cast<Index>(static_cast<double>(first_) * std::pow(ratio, u * u));
+      return {std::max(first_, lambda), settings_.sigma * std::pow(10.0, -2 * v)};
+    }
+    if (begun_) {
+      large_ *= 2;
+      restarted_ = true;
+    }
+    begun_ = true;
+    return {large_, settings_.sigma};
+  }
+
+ private:
+  const CmaEs& settings_;
+  Index first_, large_;
+  std::int64_t spent_large_ = 0, spent_small_ = 0;
+  bool begun_ = false, restarted_ = false, in_small_ = false;
+};
+
+} // namespace
+
+MethodCard CmaEs::card() {
+  return {.title = "evolution strategy with covariance matrix adaptation",
+          .family = "population",
+          .source = "Hansen, 2016; Ros and Hansen, 2008; Loshchilov, Glasmachers and Beyer, 2018; restarts: Auger and "
+                    "Hansen, 2005; Hansen, 2009",
+          .bounds = "points outside are mirrored at them",
+          .summary = "The first choice without derivatives for some tens of variables on a function that is badly "
+                     "scaled, not separable, or noisy; with restarts on rugged ones.",
+          .needs = Derivatives::none};
+}
+
+void CmaEs::settings(Settings& list) {
+  list.add("form", form, {{"full", Form::full}, {"separable", Form::separable}, {"limited", Form::limited}})
+      .means("what the steps' shape is kept as: a matrix, its diagonal, a few directions");
+  list.add("active", active).means("the worst steps count against their directions");
+  list.add("restarts", restarts,
+           {{"none", Restarts::none}, {"increasing", Restarts::increasing}, {"two-regimes", Restarts::two_regimes}})
+      .means("what happens once it has settled");
+  list.add("population", population).at_least(4).at_most(1e6).unset_means("4 + 3 ln n").means("points an iteration");
+  list.add("sigma", sigma).positive().means("first standard deviation, as a part of the region's width");
+  add_collapse(list, collapse);
+}
+
+Search CmaEs::search(Evaluator& evaluate, Start start) const {
+  const auto n = static_cast<double>(start.point.size());
+  const Index first = population.value_or(4 + static_cast<Index>(3 * std::log(n)));
+  Regimes regimes(*this, first);
+  RandomStream& random = start.random;
+  Vector mean = start.point;
+  std::int64_t before = evaluate.counts().evaluations;
+  for (;;) {
+    const auto [lambda, first_sigma] = regimes.next(evaluate.counts().evaluations - before, random);
+    before = evaluate.counts().evaluations;
+    Strategy strategy(evaluate, *this, mean, lambda, first_sigma);
+    for (;;) {
+      strategy.generate(random);
+      strategy.learn();
+      Iteration now = strategy.iteration();
+      const std::string_view reason = strategy.settled();
+      const bool is_over = !reason.empty() && (restarts == Restarts::none || strategy.is_flat());
+      if (is_over) now.finished(reason);
+      co_yield now;
+      if (!reason.empty()) break;
+    }
+    mean = uniform_points(evaluate.problem().sampling_box(), 1, random.child({"restart", before})).col(0);
+  }
+}
+
+} // namespace tanzen::methods

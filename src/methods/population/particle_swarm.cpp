@@ -1,0 +1,80 @@
+#include "tanzen/methods/population/particle_swarm.hpp"
+
+#include "tanzen/methods/population/population.hpp"
+#include "tanzen/numeric/sampling.hpp"
+
+#include <cmath>
+
+namespace tanzen::methods {
+namespace {
+
+/// The best of a particle and its two neighbours on the ring.
+Index best_on_ring(const Vector& values, Index i) {
+  const Index count = values.size();
+  Index best = i;
+  for (const Index k : {(i + count - 1) % count, (i + 1) % count}) {
+    if (values[k] < values[best]) best = k;
+  }
+  return best;
+}
+
+} // namespace
+
+MethodCard ParticleSwarm::card() {
+  return {.title = "particle swarm with constriction",
+          .family = "population",
+          .source =
+              "Kennedy and Eberhart, 1995; constriction: Clerc and Kennedy, 2002; ring: Eberhart and Kennedy, 1995",
+          .bounds = "a particle stops at them, its velocity there zero (Robinson and Rahmat-Samii, 2004)",
+          .summary = "Quick and simple for functions with few minima; the ring is slower and less easily misled.",
+          .needs = Derivatives::none};
+}
+
+void ParticleSwarm::settings(Settings& list) {
+  list.add("neighbours", neighbours, {{"all", Neighbours::all}, {"ring", Neighbours::ring}})
+      .means("whose best place a particle knows");
+  list.add("population", population).at_least(3).at_most(1e6).means("particles");
+  list.add("attraction", attraction).above(4).at_most(10).means("sum of the attractions to both best places (phi)");
+  add_collapse(list, collapse);
+}
+
+Search ParticleSwarm::search(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size(), count = population;
+  const Bounds& bounds = evaluate.bounds();
+  const double constriction = 2 / (attraction - 2 + std::sqrt(attraction * attraction - 4 * attraction));
+  RandomStream& random = start.random;
+  Population bests(evaluate, start, count); // the best place that each particle has seen
+  Matrix points = bests.points;
+  // Half the way to another random place: no particle leaves the region at once (Clerc, 2012, section 3.1).
+  Matrix velocities =
+      0.5 * (uniform_points(evaluate.problem().sampling_box(), count, random.child({"velocity"})) - points);
+  Vector values(count);
+  for (;;) {
+    const Index best = bests.best();
+    for (Index i = 0; i < count; ++i) {
+      const Index leader = neighbours == Neighbours::all ? best : best_on_ring(bests.values, i);
+      for (Index j = 0; j < n; ++j) {
+        double& v = velocities(j, i);
+        double& x = points(j, i);
+        v = constriction * (v + 0.5 * attraction * random.uniform() * (bests.points(j, i) - x) +
+                            0.5 * attraction * random.uniform() * (bests.points(j, leader) - x));
+        x += v;
+        if (x >= bounds.lower()[j] && x <= bounds.upper()[j]) continue;
+        x = x < bounds.lower()[j] ? bounds.lower()[j] : bounds.upper()[j];
+        v = 0;
+      }
+    }
+    evaluate.values(points, values);
+    for (Index i = 0; i < count; ++i) {
+      if (values[i] > bests.values[i]) continue;
+      bests.values[i] = values[i];
+      bests.points.col(i) = points.col(i);
+    }
+    Iteration now = bests.iteration(collapse);
+    now.column("speed", velocities.colwise().norm().mean());
+    now.population(points, values);
+    co_yield now;
+  }
+}
+
+} // namespace tanzen::methods

@@ -1,0 +1,100 @@
+#include "tanzen/figure/render.hpp"
+
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <regex>
+
+using namespace tanzen;
+
+namespace {
+
+std::string program_of(Panel panel) {
+  Figure figure;
+  figure.title = "a figure";
+  figure.panels.push_back(std::move(panel));
+  return gnuplot_program(figure, "figure.png");
+}
+
+bool contains(const std::string& text, const char* part) {
+  return text.find(part) != std::string::npos;
+}
+
+/// Where the labels at the ends of curves stand, in the order given.
+std::vector<double> label_places(const std::string& program) {
+  const std::regex label("at graph 1\\.012,graph ([0-9.e+-]+)");
+  std::vector<double> places;
+  for (auto match = std::sregex_iterator(program.begin(), program.end(), label); match != std::sregex_iterator();
+       ++match)
+    places.push_back(std::stod((*match)[1].str()));
+  return places;
+}
+
+Panel with_ends(const std::vector<double>& ends) {
+  Panel panel;
+  panel.x.range = std::array{0.0, 1.0};
+  panel.y.range = std::array{0.0, 1.0};
+  panel.layers.emplace_back(LineLayer{.x = {0, 1}, .y = {0, 1}});
+  for (const double end : ends) panel.end_labels.push_back({end, "curve"});
+  return panel;
+}
+
+} // namespace
+
+TEST_SUITE("gnuplot programs") {
+  TEST_CASE("names at the ends of curves stand where the curves end, if there is room") {
+    const auto places = label_places(program_of(with_ends({0.2, 0.9, 0.5})));
+    REQUIRE(places.size() == 3);
+    CHECK(places[0] == doctest::Approx(0.2));
+    CHECK(places[1] == doctest::Approx(0.9));
+    CHECK(places[2] == doctest::Approx(0.5));
+  }
+
+  TEST_CASE("names that would lie on each other are moved apart, in their order, and stay beside the axes") {
+    auto places = label_places(program_of(with_ends({1, 1, 1, 0.99, 0.5})));
+    REQUIRE(places.size() == 5);
+    std::ranges::sort(places);
+    CHECK(places.back() <= 1);
+    CHECK(places.front() == doctest::Approx(0.5));
+    constexpr double line = 19 / 580.0; // the height of a line of text over that of the axes, in pixels
+    for (std::size_t k = 1; k < places.size(); ++k) CHECK(places[k] - places[k - 1] >= line - 1e-3);
+  }
+
+  TEST_CASE("on a logarithmic axis a name stands at its decade") {
+    Panel panel = with_ends({1e-2});
+    panel.y.range = std::array{1e-4, 1e0};
+    panel.y.logarithmic = true;
+    CHECK(label_places(program_of(std::move(panel))).front() == doctest::Approx(0.5));
+  }
+
+  TEST_CASE("bands and words are rows of their own, and a word's quotes do no harm") {
+    Panel panel;
+    panel.layers.emplace_back(BandLayer{.x = {1, 2}, .lower = {0, 0}, .upper = {3, 4}, .color = "#1d4f91"});
+    panel.layers.emplace_back(TextLayer{.x = {1}, .y = {2}, .texts = {"a \"kiln\""}, .align = TextLayer::Align::right});
+    const std::string program = program_of(std::move(panel));
+    CHECK(contains(program, "1 0 3\n2 0 4\n"));
+    CHECK(contains(program, "with filledcurves fillcolor rgb '#c81d4f91'"));
+    CHECK(contains(program, "1 2 \"a 'kiln'\"\n"));
+    CHECK(contains(program, "with labels right noenhanced"));
+  }
+
+  TEST_CASE("names stand in place of numbers, turned where they have no room") {
+    Panel panel;
+    panel.layers.emplace_back(LineLayer{.x = {1, 2}, .y = {1, 2}});
+    panel.x.names = {"bfgs", "it's"};
+    CHECK(contains(program_of(panel), "norotate noenhanced ('bfgs' 1, 'it''s' 2)"));
+    panel.x.names.assign(12, "adaptive-differential-evolution");
+    CHECK(contains(program_of(panel), "rotate by 25 right noenhanced"));
+    panel.x.names.clear();
+    panel.x.tics = {2, 5, 10};
+    CHECK(contains(program_of(panel), "('2' 2, '5' 5, '10' 10)"));
+  }
+
+  TEST_CASE("an axis can be hidden") {
+    Panel panel;
+    panel.layers.emplace_back(LineLayer{.x = {1, 2}, .y = {1, 2}});
+    panel.y.hidden = true;
+    CHECK(contains(program_of(std::move(panel)), "unset ytics"));
+  }
+}
