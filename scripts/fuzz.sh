@@ -1,10 +1,12 @@
 #!/usr/bin/env bash
-# Throws made-up formulas, plans and problem files at their readers under both sanitizers; an argument gives the seconds
-# for each of the three. What breaks a reader is kept in build/fuzz/findings.
+# Throws made-up formulas, plans and problem files at their readers under both sanitizers. Arguments: the seconds for
+# each of the three, and a seed: the same one tries the same things, 0 takes a new one. What breaks a reader is kept in
+# build/fuzz/findings.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
 seconds=${1:-60}
+seed=${2:-1}
 scripts/install_packages.sh
 cmake --preset fuzz --log-level=WARNING
 cmake --build --preset fuzz
@@ -14,7 +16,7 @@ workers=()
 for target in formula plan_file problem_file; do
   mkdir -p "build/fuzz/corpus/$target"
   "build/fuzz/tests/fuzz/fuzz_$target" "build/fuzz/corpus/$target" "tests/fuzz/seeds/$target" \
-    -dict=tests/fuzz/words.dictionary -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
+    -dict=tests/fuzz/words.dictionary -seed="$seed" -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
     -print_final_stats=1 -artifact_prefix=build/fuzz/findings/ >"build/fuzz/$target.log" 2>&1 &
   workers+=($!)
 done

@@ -48,7 +48,9 @@ std::string step_advice(const Evidence& evidence, double step) {
 Hint rising_values(const Evidence& evidence) {
   const auto& values = evidence.values;
   const auto step = fixed_step(evidence.outcome);
-  if (!step || evidence.outcome.converged() || values.size() < 4) return std::nullopt;
+  // Of a method whose step is not known, values that rise for a while are no fault.
+  const bool is_fault = step || evidence.outcome.status == Status::diverged;
+  if (!is_fault || evidence.outcome.converged() || values.size() < 4) return std::nullopt;
   constexpr std::size_t most_shown = 12;
   const std::size_t looked = std::min(most_shown, values.size() - 1);
   std::size_t rises = 0;
@@ -56,7 +58,9 @@ Hint rising_values(const Evidence& evidence) {
     if (values[k] > values[k - 1] || !std::isfinite(values[k])) ++rises;
   }
   if (5 * rises < 4 * looked || !(values.back() > values.front())) return std::nullopt;
-  return fmt::format("the value rose in {} of the last {} iterations, {}", rises, looked, step_advice(evidence, *step));
+  return fmt::format("the value rose in {} of the last {} iterations, {}", rises, looked,
+                     step ? step_advice(evidence, *step)
+                          : "so the steps are too long: take shorter ones, or search along the direction");
 }
 
 Hint two_cycle(const Evidence& evidence) {

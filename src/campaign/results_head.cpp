@@ -33,11 +33,11 @@ CREATE TABLE runs (
   status TEXT NOT NULL, message TEXT NOT NULL, value REAL, violation REAL NOT NULL, evaluations INTEGER NOT NULL,
   gradients INTEGER NOT NULL, hessians INTEGER NOT NULL, iterations INTEGER NOT NULL,
   evaluations_to_best INTEGER NOT NULL, broken INTEGER NOT NULL, seconds REAL NOT NULL, point TEXT NOT NULL,
-  UNIQUE (problem, repeat, method));
-CREATE TABLE hits (
-  run INTEGER NOT NULL REFERENCES runs, target INTEGER NOT NULL, evaluations INTEGER NOT NULL,
-  gradients INTEGER NOT NULL, hessians INTEGER NOT NULL, PRIMARY KEY (run, target)) WITHOUT ROWID;
-CREATE TABLE traces (run INTEGER PRIMARY KEY REFERENCES runs, rows TEXT NOT NULL);
+  hits TEXT NOT NULL, trace TEXT NOT NULL, UNIQUE (problem, repeat, method));
+CREATE VIEW hits AS
+  SELECT run, problem, repeat, method, key AS target, json_extract(each.value, '$[0]') AS evaluations,
+    json_extract(each.value, '$[1]') AS gradients, json_extract(each.value, '$[2]') AS hessians
+  FROM runs, json_each(runs.hits) AS each;
 PRAGMA application_id = 1413566042;
 PRAGMA user_version = 1;
 )";

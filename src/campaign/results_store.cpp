@@ -3,6 +3,8 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/version.hpp"
 
+#include "counts_json.hpp"
+
 #include <cerrno>
 #include <chrono>
 #include <cmath>
@@ -23,10 +25,6 @@ using Json = nlohmann::json;
 
 constexpr std::int64_t application_id = 1413566042, schema_version = 1;
 
-std::string point_to_json(const Vector& point) {
-  return Json(std::vector<double>(point.begin(), point.end())).dump();
-}
-
 Vector point_from_json(const std::string& text) {
   std::vector<double> numbers;
   for (const Json& number : Json::parse(text))
@@ -34,24 +32,25 @@ Vector point_from_json(const std::string& text) {
   return Coordinates(numbers).vector();
 }
 
-constexpr const char* run_columns = "run, status, message, value, violation, evaluations, gradients, hessians, "
-                                    "iterations, evaluations_to_best, broken, "
-                                    "seconds, point";
+/// What is kept of a run besides its key, in the order of `record_in`.
+constexpr const char* record_columns = "status, message, value, violation, evaluations, gradients, hessians, "
+                                       "iterations, evaluations_to_best, broken, seconds, point, hits, trace";
 
-/// A row of `run_columns`, without its hits and its trace.
-RunRecord record_in(const sqlite::Statement& row, RunKey key, bool with_point) {
-  RunRecord record{.key = key,
-                   .status = status_from_word(row.text(1)).value_or(Status::failed),
-                   .message = row.text(2),
-                   .value = row.number(3),
-                   .violation = row.number(4),
-                   .counts = {row.integer(5), row.integer(6), row.integer(7)},
-                   .iterations = row.integer(8),
-                   .evaluations_to_best = row.integer(9),
-                   .broken = row.integer(10),
-                   .seconds = row.number(11)};
-  if (with_point) record.point = point_from_json(row.text(12));
-  return record;
+/// A row that begins with `record_columns`.
+RunRecord record_in(const sqlite::Statement& row, RunKey key) {
+  return {.key = key,
+          .status = status_from_word(row.text(0)).value_or(Status::failed),
+          .message = row.text(1),
+          .value = row.number(2),
+          .violation = row.number(3),
+          .counts = {row.integer(4), row.integer(5), row.integer(6)},
+          .iterations = row.integer(7),
+          .evaluations_to_best = row.integer(8),
+          .broken = row.integer(9),
+          .seconds = row.number(10),
+          .point = point_from_json(row.text(11)),
+          .hits = Json::parse(row.text(12)).get<std::vector<Counts>>(),
+          .trace = row.text(13)};
 }
 
 } // namespace
@@ -77,9 +76,7 @@ ResultsStore::ResultsStore(const std::filesystem::path& path, sqlite::Access acc
 
 ResultsStore::~ResultsStore() {
   if (!lock_) return;
-  insert_run_.reset();
-  insert_hit_.reset();
-  insert_trace_.reset();
+  insert_.reset();
   try {
     database_.execute(
         "PRAGMA wal_checkpoint(TRUNCATE); PRAGMA journal_mode = DELETE;"); // one file, for reading anywhere
@@ -143,81 +140,44 @@ std::set<RunKey> ResultsStore::keys() const {
 
 void ResultsStore::begin_writing() {
   begin_reading();
-  insert_run_.emplace(
-      database_, "INSERT OR IGNORE INTO runs (problem, repeat, method, session, status, message, value, violation, "
-                 "evaluations, gradients, hessians, iterations, evaluations_to_best, broken, seconds, point) "
-                 "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING run");
-  insert_hit_.emplace(database_,
-                      "INSERT INTO hits (run, target, evaluations, gradients, hessians) VALUES (?, ?, ?, ?, ?)");
-  insert_trace_.emplace(database_, "INSERT INTO traces (run, rows) VALUES (?, ?)");
-}
-
-std::optional<std::int64_t> ResultsStore::add_run(const RunRecord& record) {
-  sqlite::Statement& insert = *insert_run_;
-  insert.bind(1, numbers_.problems[record.key.problem])
-      .bind(2, record.key.repeat)
-      .bind(3, numbers_.methods[record.key.method])
-      .bind(4, session_)
-      .bind(5, status_word(record.status))
-      .bind(6, record.message)
-      .bind(7, record.value)
-      .bind(8, record.violation)
-      .bind(9, record.counts.evaluations)
-      .bind(10, record.counts.gradients)
-      .bind(11, record.counts.hessians)
-      .bind(12, record.iterations)
-      .bind(13, record.evaluations_to_best)
-      .bind(14, record.broken)
-      .bind(15, record.seconds)
-      .bind(16, point_to_json(record.point));
-  if (!insert.step()) return std::nullopt;
-  const std::int64_t run = insert.integer(0);
-  insert.run();
-  return run;
-}
-
-void ResultsStore::add_rest(const RunRecord& record, std::int64_t run) {
-  for (std::size_t k = 0; k < record.hits.size(); ++k) {
-    const Counts& counts = record.hits[k];
-    insert_hit_->bind(1, run)
-        .bind(2, static_cast<std::int64_t>(k))
-        .bind(3, counts.evaluations)
-        .bind(4, counts.gradients)
-        .bind(5, counts.hessians)
-        .run();
-  }
-  if (!record.trace.empty()) insert_trace_->bind(1, run).bind(2, record.trace).run();
+  insert_.emplace(database_, fmt::format("INSERT OR IGNORE INTO runs ({}, problem, repeat, method, session) "
+                                         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                                         record_columns));
 }
 
 bool ResultsStore::add(const RunRecord& record) {
-  sqlite::Transaction transaction(database_);
-  const auto run = add_run(record);
-  if (!run) return false;
-  add_rest(record, *run);
-  transaction.commit();
-  return true;
+  insert_->bind(1, status_word(record.status))
+      .bind(2, record.message)
+      .bind(3, record.value)
+      .bind(4, record.violation)
+      .bind(5, record.counts.evaluations)
+      .bind(6, record.counts.gradients)
+      .bind(7, record.counts.hessians)
+      .bind(8, record.iterations)
+      .bind(9, record.evaluations_to_best)
+      .bind(10, record.broken)
+      .bind(11, record.seconds)
+      .bind(12, Json(std::vector<double>(record.point.begin(), record.point.end())).dump())
+      .bind(13, Json(record.hits).dump())
+      .bind(14, record.trace)
+      .bind(15, numbers_.problems[record.key.problem])
+      .bind(16, record.key.repeat)
+      .bind(17, numbers_.methods[record.key.method])
+      .bind(18, session_)
+      .run();
+  return database_.changed_rows() > 0;
 }
 
 void ResultsStore::read(const char* order, bool with_points, bool with_traces,
                         const std::function<void(RunRecord)>& each) const {
+  std::string columns = record_columns;
+  if (!with_points) columns.replace(columns.find("point"), 5, "'[]'");
+  if (!with_traces) columns.replace(columns.find("trace"), 5, "''");
   sqlite::Statement runs(
       database_, fmt::format("SELECT {}, runs.problem, repeat, runs.method FROM runs JOIN problems USING (problem) "
                              "JOIN methods USING (method) ORDER BY {}",
-                             run_columns, order));
-  sqlite::Statement hits(database_, "SELECT evaluations, gradients, hessians FROM hits WHERE run = ? ORDER BY target");
-  sqlite::Statement trace(database_, "SELECT rows FROM traces WHERE run = ?");
-  while (runs.step()) {
-    const RunKey key = key_of(runs.integer(13), runs.integer(14), runs.integer(15));
-    RunRecord record = record_in(runs, key, with_points);
-    hits.bind(1, runs.integer(0));
-    while (hits.step()) record.hits.push_back({hits.integer(0), hits.integer(1), hits.integer(2)});
-    if (with_traces) {
-      trace.bind(1, runs.integer(0));
-      if (trace.step()) record.trace = trace.text(0);
-      trace.run();
-    }
-    each(std::move(record));
-  }
+                             columns, order));
+  while (runs.step()) each(record_in(runs, key_of(runs.integer(14), runs.integer(15), runs.integer(16))));
 }
 
 } // namespace tanzen

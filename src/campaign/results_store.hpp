@@ -50,7 +50,7 @@ class ResultsStore {
   void begin_session();
   void begin_writing();
 
-  /// One run with its hits and its trace, in one transaction. False where the run is there already.
+  /// One run as one transaction. False where the run is there already.
   bool add(const RunRecord& record);
 
   /// Which runs there are.
@@ -60,8 +60,6 @@ class ResultsStore {
 
  private:
   [[nodiscard]] RunKey key_of(std::int64_t problem, std::int64_t repeat, std::int64_t method) const;
-  std::optional<std::int64_t> add_run(const RunRecord& record);
-  void add_rest(const RunRecord& record, std::int64_t run);
 
   std::unique_ptr<WriterLock>
       lock_; ///< goes after the database: closing any descriptor of the file drops SQLite's locks
@@ -69,7 +67,7 @@ class ResultsStore {
   FileNumbers numbers_ = {};
   std::map<std::int64_t, std::size_t> problem_places_ = {}, method_places_ = {}; ///< by their numbers in the file
   std::int64_t session_ = 0;
-  std::optional<sqlite::Statement> insert_run_ = {}, insert_hit_ = {}, insert_trace_ = {};
+  std::optional<sqlite::Statement> insert_ = {};
 };
 
 } // namespace tanzen

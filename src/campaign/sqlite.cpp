@@ -70,6 +70,10 @@ std::int64_t Database::integer(std::string_view sql) const {
   return statement.step() ? statement.integer(0) : 0;
 }
 
+std::int64_t Database::changed_rows() const {
+  return sqlite3_changes64(handle());
+}
+
 void Statement::Finalize::operator()(sqlite3_stmt* statement) const {
   sqlite3_finalize(statement);
 }

@@ -51,6 +51,8 @@ class Database {
   /// Statements without parameters or rows, one after the other.
   void execute(const std::string& sql) const;
   [[nodiscard]] std::int64_t integer(std::string_view sql) const;
+  /// How many rows the latest statement that writes has written.
+  [[nodiscard]] std::int64_t changed_rows() const;
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
   [[nodiscard]] sqlite3* handle() const { return handle_.get(); }
   /// Throws FileError for a code that is no success.

@@ -1,4 +1,5 @@
 #include "arguments.hpp"
+#include "names.hpp"
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
@@ -234,12 +235,10 @@ Problem ProblemArguments::problem(const Additions& additions, const std::string&
     throw InputError("--fix gives numbers to the names of a formula; this problem has none");
   if (!has_text && !variables_.empty())
     throw InputError("--variables orders the names of a formula; this problem's are fixed");
-  const auto added = std::ranges::find(additions.problems, name, &Problem::name);
-  Problem problem = formula_                            ? from_formula()
-                    : program_                          ? build_problem(program_definition(), make_external)
-                    : is_file                           ? from_file(name)
-                    : added != additions.problems.end() ? *added
-                                                        : testbed::parse_problem(name);
+  Problem problem = formula_   ? from_formula()
+                    : program_ ? build_problem(program_definition(), make_external)
+                    : is_file  ? from_file(name)
+                               : added_or_test_problem(additions, name);
   const auto names = problem.variable_names();
   if (!region_.empty()) {
     const Box box = parse_box(region_, names, problem.region(), false, "--region");
@@ -256,7 +255,8 @@ Problem ProblemArguments::problem(const Additions& additions, const std::string&
 
 void StopArguments::add_to(CLI::App& command) {
   add_count(command, "--iterations", iterations_, "do exactly so many iterations");
-  add_count(command, "--evaluations", evaluations_, "use at most so many values of the objective (1000000)");
+  add_count(command, "--evaluations", evaluations_,
+            fmt::format("use at most so many values of the objective ({})", usual_.evaluations.value()));
   add_number(command, "--seconds", seconds_, "take at most so long", 0);
   add_number(command, "--target", target_, "stop when the value is as good as this");
   add_number(command, "--gap", gap_, "stop when the value is this near to the best known", 0);
@@ -270,7 +270,7 @@ void StopArguments::add_to(CLI::App& command) {
 }
 
 StopRules StopArguments::rules() const {
-  StopRules rules;
+  StopRules rules = usual_;
   if (iterations_) {
     rules.iterations = iterations_;
     rules.gradient_tolerance.reset();

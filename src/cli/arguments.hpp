@@ -68,12 +68,16 @@ void check_bounds(const Problem& problem, const Method& method, const MethodCata
 /// Limits, tolerances and targets.
 class StopArguments {
  public:
+  /// `usual` are the rules of who types none.
+  explicit StopArguments(const StopRules& usual = {}) : usual_(usual) {}
   void add_to(CLI::App& command);
-  /// The defaults with what was typed. A number of iterations is done exactly: tolerances that were not typed are off.
+  /// The usual rules with what was typed. A number of iterations is done exactly: tolerances that were not typed are
+  /// off.
   [[nodiscard]] StopRules rules() const;
   [[nodiscard]] std::optional<double> gap() const { return gap_; }
 
  private:
+  StopRules usual_;
   std::optional<std::int64_t> iterations_, evaluations_;
   std::optional<double> seconds_, target_, gap_, gradient_tolerance_, step_tolerance_, value_tolerance_;
   bool stop_on_broken_ = false;

@@ -1,7 +1,7 @@
 #include "arguments.hpp"
-#include "campaign_names.hpp"
 #include "commands.hpp"
 #include "interrupt.hpp"
+#include "names.hpp"
 #include "progress.hpp"
 #include "table.hpp"
 

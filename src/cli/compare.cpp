@@ -1,8 +1,8 @@
 #include "arguments.hpp"
-#include "campaign_names.hpp"
 #include "commands.hpp"
 #include "comparison_text.hpp"
 #include "figure_kinds.hpp"
+#include "names.hpp"
 #include "progress.hpp"
 
 #include "tanzen/base/errors.hpp"
@@ -22,7 +22,7 @@ struct CompareOptions {
   std::string plan;
   std::optional<std::int64_t> repeats, workers;
   std::uint64_t seed = 1;
-  StopArguments stop;
+  StopArguments stop{PlanDefinition{}.stop};
   DerivativeMode derivative = DerivativeMode::automatic;
   std::optional<double> gradient_weight;
   std::string by, only, form = "text", figures;
@@ -45,9 +45,7 @@ PlanDefinition plan_of(const Context& context, const CompareOptions& options) {
   plan.problems = options.problems;
   plan.repeats = options.repeats.value_or(plan.repeats);
   plan.seed = options.seed;
-  const auto budget = plan.stop.evaluations;
   plan.stop = options.stop.rules();
-  if (plan.stop.evaluations == StopRules{}.evaluations) plan.stop.evaluations = budget;
   plan.stop.gap.reset(); // the smallest target's, where the best is known
   plan.smallest_gap = options.stop.gap().value_or(plan.smallest_gap);
   plan.derivative = options.derivative;

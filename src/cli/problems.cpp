@@ -46,6 +46,12 @@ struct Filter {
     return std::ranges::all_of(traits, has) && has_dimension && function.name.find(name_part) != std::string::npos;
   }
 
+  /// A program's own problem has no traits.
+  [[nodiscard]] bool takes(const Problem& problem) const {
+    return traits.empty() && dimension.value_or(problem.dimension()) == problem.dimension() &&
+           problem.name().find(name_part) != std::string::npos;
+  }
+
   void check() const {
     std::vector<std::string> known;
     for (int k = 0; k <= static_cast<int>(testbed::Trait::non_differentiable); ++k) {
@@ -68,7 +74,7 @@ void list_problems(const Context& context, const Filter& filter) {
         {function.name, dimension_text(function.dimensions), joined(trait_words(function), ", "), function.title});
   }
   for (const Problem& problem : context.additions.problems) {
-    if (!filter.traits.empty() || problem.name().find(filter.name_part) == std::string::npos) continue;
+    if (!filter.takes(problem)) continue;
     table.row({problem.name(), std::to_string(problem.dimension()), "", problem.title()});
   }
   if (table.empty())
@@ -93,6 +99,7 @@ void list_problems_as_json(const Context& context, const Filter& filter) {
     if (filter.takes(function)) list.push_back(function_json(function));
   }
   for (const Problem& problem : context.additions.problems) {
+    if (!filter.takes(problem)) continue;
     list.push_back(
         {{"name", problem.name()}, {"title", problem.title()}, {"variables", std::to_string(problem.dimension())}});
   }

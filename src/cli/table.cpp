@@ -6,6 +6,32 @@
 #include <cassert>
 
 namespace tanzen::cli {
+namespace {
+
+/// Every cell with what would mean something to the format put in front of the characters that do.
+std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string (*safe)(char)) {
+  for (std::string& cell : cells) {
+    std::string text;
+    for (const char c : cell) text += safe(c);
+    cell = std::move(text);
+  }
+  return cells;
+}
+
+std::string safe_in_markdown(char c) {
+  return (c == '|' || c == '\\' ? "\\" : "") + std::string(1, c);
+}
+
+std::string safe_in_latex(char c) {
+  switch (c) {
+  case '\\': return "\\textbackslash{}";
+  case '^': return "\\textasciicircum{}";
+  case '~': return "\\textasciitilde{}";
+  default: return (std::string_view("%&_#${}").find(c) == std::string_view::npos ? "" : "\\") + std::string(1, c);
+  }
+}
+
+} // namespace
 
 void Table::column(std::string heading, Align align) {
   columns_.push_back({std::move(heading), align});
@@ -43,7 +69,9 @@ std::string Table::text() const {
 }
 
 std::string Table::markdown() const {
-  const auto line_of = [](const std::vector<std::string>& cells) { return "| " + joined(cells, " | ") + " |\n"; };
+  const auto line_of = [](const std::vector<std::string>& cells) {
+    return "| " + joined(safe_cells(cells, safe_in_markdown), " | ") + " |\n";
+  };
   std::vector<std::string> headings, rules;
   for (const Column& column : columns_) {
     headings.push_back(column.heading);
@@ -55,18 +83,8 @@ std::string Table::markdown() const {
 }
 
 std::string Table::latex() const {
-  const auto escaped = [](const std::string& cell) {
-    std::string safe;
-    for (const char c : cell) {
-      if (std::string_view("%&_#$").find(c) != std::string_view::npos) safe += '\\';
-      safe += c;
-    }
-    return safe;
-  };
-  const auto line_of = [&](const std::vector<std::string>& cells) {
-    std::vector<std::string> safe;
-    for (const std::string& each : cells) safe.push_back(escaped(each));
-    return "  " + joined(safe, " & ") + " \\\\\n";
+  const auto line_of = [](const std::vector<std::string>& cells) {
+    return "  " + joined(safe_cells(cells, safe_in_latex), " & ") + " \\\\\n";
   };
   std::vector<std::string> headings;
   std::string places;

@@ -10,37 +10,51 @@
 namespace tanzen::files {
 namespace {
 
-/// The end of the string or comment that begins at `begin`; `begin` itself where neither begins there. A quote within
-/// a word begins none.
-std::size_t end_of_free_text(std::string_view text, std::size_t begin) {
-  if (text[begin] == '#') return std::min(text.find('\n', begin), text.size());
-  const bool in_word = begin > 0 && std::string_view(" \t\r\n=[{,").find(text[begin - 1]) == std::string_view::npos;
-  if ((text[begin] != '"' && text[begin] != '\'') || in_word) return begin;
-  const bool is_long = text.substr(begin, 3) == std::string(3, text[begin]);
-  const std::string quote(is_long ? 3 : 1, text[begin]);
-  for (std::size_t i = begin + quote.size(); i < text.size(); ++i) {
-    if (text[i] == '\\' && quote[0] == '"')
-      ++i;
-    else if (text.substr(i, quote.size()) == quote)
-      return i + quote.size();
-    else if (text[i] == '\n' && !is_long)
-      return i;
-  }
-  return text.size();
+bool is_ascii(char c) {
+  return static_cast<unsigned char>(c) < 0x80;
+}
+bool goes_on_a_character(char c) {
+  return (static_cast<unsigned char>(c) & 0xC0U) == 0x80;
 }
 
-/// Outside strings and comments a file is plain ASCII; the TOML reader is undefined for some other characters.
-void check_is_plain(std::string_view text) {
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    if (const std::size_t end = end_of_free_text(text, i); end != i) {
-      i = end - 1;
-      continue;
-    }
-    const auto byte = static_cast<unsigned char>(text[i]);
-    if ((byte >= 0x20 && byte < 0x7f) || byte == '\t' || byte == '\n' || byte == '\r') continue;
-    const auto before = text.substr(0, i);
-    throw InputError(fmt::format("line {}, column {}: outside quotes a file is plain ASCII; found the byte 0x{:02x}",
-                                 std::ranges::count(before, '\n') + 1, i - (before.rfind('\n') + 1) + 1, byte));
+/// A byte beyond ASCII as `~` and two digits, `~` itself twice: what TOML allows in quotes and comments alone.
+std::string in_ascii(char c) {
+  if (!is_ascii(c)) return fmt::format("~{:02x}", static_cast<unsigned char>(c));
+  return c == '~' ? "~~" : std::string(1, c);
+}
+
+std::string in_ascii(std::string_view text) {
+  std::string result;
+  for (const char c : text) result += in_ascii(c);
+  return result;
+}
+
+/// What is wrong with `text`, told of its form in ASCII, at its place in the text itself.
+InputError error_in_ascii(std::string_view text, const toml::parse_error& error) {
+  const auto place = error.source().begin;
+  for (auto line = place.line; line > 1; --line) text.remove_prefix(text.find('\n') + 1);
+  std::size_t at = 0;
+  for (std::size_t next = 1; at < text.size(); ++at) {
+    next += in_ascii(text[at]).size();
+    if (next > place.column) break;
+  }
+  const auto column =
+      1 + at - static_cast<std::size_t>(std::ranges::count_if(text.substr(0, at + 1), goes_on_a_character));
+  const bool is_plain = at == text.size() || is_ascii(text[at]);
+  return InputError(fmt::format("line {}, column {}: {}", place.line, column,
+                                is_plain ? std::string(error.description())
+                                         : fmt::format("outside quotes a file is plain ASCII; found the byte 0x{:02x}",
+                                                       static_cast<unsigned char>(text[at]))));
+}
+
+/// The TOML reader is undefined for some characters beyond ASCII outside quotes and comments, and where it gives up on
+/// a value it reads over quotes; so it meets such characters only in a text whose form in ASCII it accepts.
+void check_in_ascii(std::string_view text) {
+  if (std::ranges::all_of(text, is_ascii)) return;
+  try {
+    static_cast<void>(toml::parse(in_ascii(text)));
+  } catch (const toml::parse_error& error) {
+    throw error_in_ascii(text, error);
   }
 }
 
@@ -51,7 +65,7 @@ toml::table parse_toml(std::string_view text, std::string_view kind) {
   if (text.size() > longest)
     throw InputError(fmt::format("the {} has {} bytes; the most is {}", kind, text.size(), longest));
   if (trimmed(text).empty()) throw InputError(fmt::format("the {} is empty", kind));
-  check_is_plain(text);
+  check_in_ascii(text);
   try {
     return toml::parse(text);
   } catch (const toml::parse_error& error) {

@@ -1,3 +1,4 @@
+#include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
 
 #include "support/program.hpp"
@@ -9,6 +10,7 @@
 #include <csignal>
 #include <filesystem>
 #include <random>
+#include <regex>
 #include <sys/mount.h>
 #include <sys/stat.h>
 #include <thread>
@@ -101,6 +103,40 @@ TEST_SUITE("campaign command") {
     CHECK(plan.tables("mpi.sqlite") == expected);
   }
 
+  TEST_CASE("the queries in the description of the file give what the exported tables say") {
+    const PlanFolder plan(small_plan);
+    CHECK(plan.run("--output all.sqlite").code == 0);
+    const std::string document = tanzen::read_file(fs::path(TANZEN_SOURCE) / "docs" / "results-file.md");
+    const std::regex query("```sql\n([^`]*)```");
+    std::vector<std::vector<std::string>> answers;
+    for (auto match = std::sregex_iterator(document.begin(), document.end(), query); match != std::sregex_iterator();
+         ++match) {
+      const auto answer = testing::run_program(
+          "/usr/bin/env",
+          {"python3", "-c", "import sqlite3, sys; print(*sqlite3.connect(sys.argv[1]).execute(sys.argv[2]), sep='\\n')",
+           (plan.folder / "all.sqlite").string(), (*match)[1].str()});
+      CAPTURE(answer.err);
+      CHECK(answer.code == 0);
+      answers.push_back(tanzen::split(tanzen::trimmed(answer.out), '\n'));
+    }
+    REQUIRE(answers.size() == 2);
+    CHECK(answers[0].size() == 6); // three problems, two methods
+    CHECK(answers[0][0].starts_with("('rosenbrock:dim=2', 'bfgs', 4, 1.0, "));
+    // Four repeats of the first method reach the first target; all lines of the table are counted.
+    CHECK(answers[1][0].starts_with("('rosenbrock:dim=2', 'bfgs', "));
+    CHECK(contains(answers[1][0], ", 4, "));
+    (void)plan.tables("all.sqlite");
+    int counted = 0;
+    const std::regex count(", ([0-9]+), [0-9.]+\\)$");
+    for (const std::string& line : answers[1]) {
+      std::smatch found;
+      REQUIRE(std::regex_search(line, found, count));
+      counted += std::stoi(found[1]);
+    }
+    const std::string hits = tanzen::read_file(plan.folder / "tables-all" / "hits.csv");
+    CHECK(counted == std::ranges::count(hits, '\n') - 1);
+  }
+
   TEST_CASE("killed at fifty random moments and resumed, it comes to what it would have come to") {
     const PlanFolder plan(long_plan);
     std::mt19937 random(7);
@@ -109,21 +145,27 @@ TEST_SUITE("campaign command") {
     CHECK(plan.run("--workers 1 --output whole.sqlite").code == 0);
     const std::chrono::duration<double, std::milli> whole = std::chrono::steady_clock::now() - began;
     std::uniform_int_distribution<int> milliseconds(1, std::max(20, static_cast<int>(whole.count() / 40)));
-    int killed = 0;
-    for (int k = 0; k < 50; ++k) {
+    const std::string expected = plan.tables("whole.sqlite");
+    for (int killed = 0; killed < 50;) {
       testing::RunningProgram program(
           TANZEN_PROGRAM, {"campaign", "plan.toml", "--quiet", "--workers", "1", "--output", "killed.sqlite"},
           plan.folder.path());
       std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds(random)));
       program.send(SIGKILL);
-      killed += program.wait() == 1000 + SIGKILL ? 1 : 0;
+      const int code = program.wait();
+      if (code == 1000 + SIGKILL) {
+        ++killed;
+        continue;
+      }
+      REQUIRE(code == 0); // it had come to its end; the rest of the fifty hit another one
+      CHECK(plan.tables("killed.sqlite") == expected);
+      fs::remove(plan.folder / "killed.sqlite");
     }
-    CHECK(killed >= 40);
     const auto last = plan.run("--output killed.sqlite");
     CAPTURE(last.err);
     CHECK(last.code == 0);
     CHECK(contains(last.out, "runs in the file already"));
-    CHECK(plan.tables("killed.sqlite") == plan.tables("whole.sqlite"));
+    CHECK(plan.tables("killed.sqlite") == expected);
   }
 
   TEST_CASE("Ctrl-C finishes the writing and leaves a file that resumes") {
