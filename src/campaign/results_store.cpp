@@ -5,7 +5,9 @@
 
 #include "counts_json.hpp"
 
+#include <array>
 #include <cerrno>
+#include <charconv>
 #include <chrono>
 #include <cmath>
 #include <cstring>
@@ -32,11 +34,28 @@ Vector point_from_json(const std::string& text) {
   return Coordinates(numbers).vector();
 }
 
-/// What is kept of a run besides its key, in the order of `record_in`.
-constexpr const char* record_columns = "status, message, value, violation, evaluations, gradients, hessians, "
-                                       "iterations, evaluations_to_best, broken, seconds, point, hits, trace";
+/// A JSON list of lists of three whole numbers. Files have a million of them: making objects of each would take most of
+/// the time of reading.
+std::vector<Counts> hits_from_json(std::string_view text) {
+  std::vector<Counts> hits;
+  std::array<std::int64_t, 3> numbers{};
+  std::size_t found = 0;
+  for (const char *at = text.data(), *end = at + text.size(); at < end;) {
+    const auto [after, error] = std::from_chars(at, end, numbers[found]);
+    at = error == std::errc() ? after : at + 1;
+    found += error == std::errc() ? 1 : 0;
+    if (found < numbers.size()) continue;
+    hits.push_back({numbers[0], numbers[1], numbers[2]});
+    found = 0;
+  }
+  return hits;
+}
 
-/// A row that begins with `record_columns`.
+/// What is always read of a run, in the order of `record_in`, before point, hits and trace.
+constexpr const char* record_columns = "status, message, value, violation, evaluations, gradients, hessians, "
+                                       "iterations, evaluations_to_best, broken, seconds";
+
+/// A row that begins with `record_columns`, point, hits and trace.
 RunRecord record_in(const sqlite::Statement& row, RunKey key) {
   return {.key = key,
           .status = status_from_word(row.text(0)).value_or(Status::failed),
@@ -49,7 +68,7 @@ RunRecord record_in(const sqlite::Statement& row, RunKey key) {
           .broken = row.integer(9),
           .seconds = row.number(10),
           .point = point_from_json(row.text(11)),
-          .hits = Json::parse(row.text(12)).get<std::vector<Counts>>(),
+          .hits = hits_from_json(row.text(12)),
           .trace = row.text(13)};
 }
 
@@ -140,9 +159,10 @@ std::set<RunKey> ResultsStore::keys() const {
 
 void ResultsStore::begin_writing() {
   begin_reading();
-  insert_.emplace(database_, fmt::format("INSERT OR IGNORE INTO runs ({}, problem, repeat, method, session) "
-                                         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                                         record_columns));
+  insert_.emplace(database_,
+                  fmt::format("INSERT OR IGNORE INTO runs ({}, point, hits, trace, problem, repeat, method, session) "
+                              "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                              record_columns));
 }
 
 bool ResultsStore::add(const RunRecord& record) {
@@ -170,13 +190,10 @@ bool ResultsStore::add(const RunRecord& record) {
 
 void ResultsStore::read(const char* order, bool with_points, bool with_traces,
                         const std::function<void(RunRecord)>& each) const {
-  std::string columns = record_columns;
-  if (!with_points) columns.replace(columns.find("point"), 5, "'[]'");
-  if (!with_traces) columns.replace(columns.find("trace"), 5, "''");
-  sqlite::Statement runs(
-      database_, fmt::format("SELECT {}, runs.problem, repeat, runs.method FROM runs JOIN problems USING (problem) "
-                             "JOIN methods USING (method) ORDER BY {}",
-                             columns, order));
+  sqlite::Statement runs(database_, fmt::format("SELECT {}, {}, hits, {}, runs.problem, repeat, runs.method FROM runs "
+                                                "JOIN problems USING (problem) JOIN methods USING (method) ORDER BY {}",
+                                                record_columns, with_points ? "point" : "'[]'",
+                                                with_traces ? "trace" : "''", order));
   while (runs.step()) each(record_in(runs, key_of(runs.integer(14), runs.integer(15), runs.integer(16))));
 }
 
