@@ -171,6 +171,15 @@ struct ProblemsOptions {
   bool as_json = false;
 };
 
+std::string kind_text(PointKind kind, bool is_stationary) {
+  const std::string word(point_kind_word(kind));
+  if (kind == PointKind::on_bounds)
+    return is_stationary ? "stationary, on the bounds" : "not stationary, on the bounds";
+  if (is_stationary) return "stationary: " + word;
+  if (kind == PointKind::degenerate) return "not stationary; the curvature is degenerate";
+  return "not stationary; the curvature is that of a " + word;
+}
+
 /// Value, gradient, Hessian, eigenvalues and kind of one point.
 void print_point(const Context& context, const Problem& problem, const Vector& point) {
   context.print("\n{}", block_line("at", point_text(point, 10)));
@@ -190,10 +199,8 @@ void print_point(const Context& context, const Problem& problem, const Vector& p
   const auto curvature = curvature_at(problem, point);
   if (!curvature) return;
   context.print("{}", block_line("eigenvalues", point_text(curvature->eigenvalues, 8)));
-  const bool is_flat = problem.bounds().projected_gradient_norm(point, gradient) <= 1e-6 * (1 + std::abs(value));
-  const std::string kind(point_kind_word(curvature->kind));
-  context.print(
-      "{}", block_line("kind", is_flat ? "stationary: " + kind : "not stationary; the curvature is that of a " + kind));
+  const double slope = problem.bounds().projected_gradient_norm(point, problem.sign() * gradient);
+  context.print("{}", block_line("kind", kind_text(curvature->kind, slope <= 1e-6 * (1 + std::abs(value)))));
 }
 
 void show_one(const Context& context, const ProblemsOptions& options) {

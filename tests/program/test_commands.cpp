@@ -434,6 +434,17 @@ TEST_SUITE("looking at a problem") {
       CHECK(contains(minimum, part));
     CHECK(contains(tanzen_line("tanzen problems --formula \"x^2 - y^2\" --at 0,0").out, "stationary: saddle"));
     CHECK(contains(tanzen_line("tanzen problems --formula \"log(x)\" --at -1").out, "outside the function's domain"));
+    for (const auto& [objective, at, kind] :
+         {std::tuple{"--minimize --formula x^2", "1", "not stationary; the curvature is that of a minimum"},
+          {"--minimize --formula x^3", "0", "stationary: degenerate"},
+          {"--minimize --formula 2*x", "0", "not stationary; the curvature is degenerate"},
+          {"--minimize --formula x --bounds 0:1", "0", "stationary, on the bounds"},
+          {"--minimize --formula x --bounds 0:1", "1", "not stationary, on the bounds"},
+          {"--maximize --formula x --bounds 0:1", "1", "stationary, on the bounds"}}) {
+      CAPTURE(objective);
+      const auto printed = tanzen_line(fmt::format("tanzen problems {} --at {}", objective, at));
+      CHECK(contains(printed.out, fmt::format("kind          {}\n", kind)));
+    }
   }
 
   TEST_CASE("derivatives are shown, and a wrong one is named") {
