@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/field.hpp"
 
 #include "path_layers.hpp"
@@ -22,7 +23,7 @@ Panel ends_panel(const Problem& problem, const std::vector<std::vector<Outcome>>
   for (std::size_t m = 0; m < outcomes.size(); ++m) {
     PointLayer ground{.marker = Marker::diamond, .color = "#ffffff", .size = 2.1};
     PointLayer ends{
-        .marker = Marker::diamond, .color = std::string(series_colors[m % series_colors.size()]), .size = 1.5};
+        .marker = Marker::diamond, .color = method_style(m).color, .size = 1.5};
     for (const Outcome& outcome : outcomes[m]) {
       if (!box.contains(outcome.point)) continue;
       ends.x.push_back(outcome.point[0]);
@@ -58,18 +59,18 @@ Panel reached_panel(const Problem& problem, const std::vector<std::vector<Outcom
     for (std::size_t k = 0; k < reached.size(); ++k) ranks.push_back(static_cast<double>(k + 1));
     longest = std::max(longest, reached.size());
     all.insert(all.end(), reached.begin(), reached.end());
-    const std::string color(series_colors[m % series_colors.size()]);
-    panel.layers.emplace_back(PointLayer{.x = ranks, .y = reached, .marker = Marker::dot, .color = color});
-    panel.layers.emplace_back(LineLayer{.x = std::move(ranks),
-                                        .y = std::move(reached),
-                                        .color = color,
-                                        .width = 1.5,
-                                        .dash = static_cast<int>(m / series_colors.size()) + 1,
-                                        .label = outcomes[m].front().method_label});
+    const MethodStyle style = method_style(m);
+    if (!reached.empty()) panel.end_labels.push_back({reached.back(), outcomes[m].front().method_label, style.color});
+    panel.layers.emplace_back(PointLayer{.x = ranks, .y = reached, .marker = Marker::dot, .color = style.color});
+    panel.layers.emplace_back(LineLayer{
+        .x = std::move(ranks), .y = std::move(reached), .color = style.color, .width = 1.5, .dash = style.dash});
   }
   panel.x = {.label = "run", .whole_numbers = true, .range = std::array{0.5, static_cast<double>(longest) + 0.5}};
   panel.y.logarithmic = wants_logarithm(all);
-  panel.key_inside = true;
+  if (all.empty()) return panel;
+  const auto [least, most] = std::ranges::minmax(all);
+  const double room = most > least ? 0.04 * (most - least) : 0.5 * std::max(std::abs(most), 1.0);
+  panel.y.range = panel.y.logarithmic ? std::array{0.5 * least, 2 * most} : std::array{least - room, most + room};
   return panel;
 }
 

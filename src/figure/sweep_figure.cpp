@@ -2,6 +2,7 @@
 
 #include "tanzen/analysis/convergence.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/solve_figure.hpp"
 
@@ -74,11 +75,9 @@ Panel values_panel(const std::vector<std::string>& labels, const std::vector<Out
     all.insert(all.end(), values.begin(), values.end());
     const auto counted = outcomes[k].trace.column(Trace::fixed_names()[against]);
     longest = std::max(longest, counted.back());
-    panel.layers.emplace_back(LineLayer{.x = counted,
-                                        .y = std::move(values),
-                                        .color = std::string(series_colors[k % series_colors.size()]),
-                                        .dash = static_cast<int>(k / series_colors.size()) + 1,
-                                        .label = labels[k]});
+    const MethodStyle style = method_style(k);
+    panel.layers.emplace_back(LineLayer{
+        .x = counted, .y = std::move(values), .color = style.color, .dash = style.dash, .label = labels[k]});
   }
   panel.x = {.label = against == Trace::iteration ? "iteration" : "evaluations",
              .whole_numbers = true,
@@ -162,7 +161,7 @@ Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes
     panel.width = 1.2;
     for (std::size_t k = 0; k < outcomes.size(); ++k) {
       const std::vector<double> x = coordinate(outcomes[k].trace, 0), y = coordinate(outcomes[k].trace, 1);
-      const std::string color(series_colors[k % series_colors.size()]);
+      const std::string color = method_style(k).color;
       panel.layers.emplace_back(LineLayer{.x = x, .y = y, .color = color, .width = 2.4, .cased = true});
       panel.layers.emplace_back(
           PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .color = color, .size = 1.7});
