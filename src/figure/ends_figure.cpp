@@ -22,8 +22,7 @@ Panel ends_panel(const Problem& problem, const std::vector<std::vector<Outcome>>
   panel.width = 1.3;
   for (std::size_t m = 0; m < outcomes.size(); ++m) {
     PointLayer ground{.marker = Marker::diamond, .color = "#ffffff", .size = 2.1};
-    PointLayer ends{
-        .marker = Marker::diamond, .color = method_style(m).color, .size = 1.5};
+    PointLayer ends{.marker = Marker::diamond, .color = method_style(m).color, .size = 1.5};
     for (const Outcome& outcome : outcomes[m]) {
       if (!box.contains(outcome.point)) continue;
       ends.x.push_back(outcome.point[0]);

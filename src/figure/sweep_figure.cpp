@@ -76,8 +76,8 @@ Panel values_panel(const std::vector<std::string>& labels, const std::vector<Out
     const auto counted = outcomes[k].trace.column(Trace::fixed_names()[against]);
     longest = std::max(longest, counted.back());
     const MethodStyle style = method_style(k);
-    panel.layers.emplace_back(LineLayer{
-        .x = counted, .y = std::move(values), .color = style.color, .dash = style.dash, .label = labels[k]});
+    panel.layers.emplace_back(
+        LineLayer{.x = counted, .y = std::move(values), .color = style.color, .dash = style.dash, .label = labels[k]});
   }
   panel.x = {.label = against == Trace::iteration ? "iteration" : "evaluations",
              .whole_numbers = true,
