@@ -8,6 +8,7 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
+#include <vector>
 
 using namespace tanzen;
 using testing::repeat;
@@ -137,6 +138,34 @@ TEST_SUITE("derivative-free methods") {
     const Outcome outcome = solve(testbed::problem("rosenbrock"), "rosenbrock-rotation", {.gap = 1e-8}, {-1.2, 1});
     CHECK(outcome.status == Status::target);
     CHECK(outcome.counts.evaluations <= 400); // 200 steps came to 1e-6 in the paper
+  }
+
+  TEST_CASE("mesh adaptive search polls on the mesh, in directions that are orthogonal to the last bit") {
+    // From the minimum every poll fails, so each has all of its 2 n points, and the frame is halved after it.
+    constexpr Index n = 4;
+    std::vector<Vector> polled;
+    const Problem bowl = Problem::from_formula("a^2 + b^2 + c^2 + d^2")
+                             .region(Vector(Vector::Constant(n, -0.5)), Vector(Vector::Constant(n, 0.5)))
+                             .observed([&](const Vector& x, double) { polled.push_back(x); });
+    constexpr Index polls = 12;
+    (void)run(bowl, method("mesh-adaptive", {{"step", 0.25}}),
+              {.start = Coordinates(Vector(Vector::Zero(n))), .stop = {.iterations = polls}});
+    REQUIRE(static_cast<Index>(polled.size()) == 1 + 2 * n * polls);
+    double frame = 0.25, steps = 1; // the frame is so many meshes wide
+    for (Index k = 0; k < polls; ++k, frame /= 2, steps *= 2) {
+      CAPTURE(k);
+      Matrix points(n, 2 * n);
+      for (Index j = 0; j < 2 * n; ++j) points.col(j) = polled[static_cast<std::size_t>(1 + 2 * n * k + j)] / frame;
+      const Matrix meshes = points * steps;
+      CHECK(meshes == meshes.array().round().matrix());
+      CHECK(points.cwiseAbs().maxCoeff() <= 1);
+      CHECK(points.rowwise().sum() == Vector::Zero(n)); // each with its opposite
+      const Matrix gram = points.transpose() * points;
+      for (Index i = 0; i < 2 * n; ++i) {
+        CHECK((gram.row(i).array() != 0).count() == 2); // itself and its opposite
+        CHECK(gram(i, i) == gram(0, 0));
+      }
+    }
   }
 
   TEST_CASE("mesh adaptive search leaves a kink that the compass is caught in") {

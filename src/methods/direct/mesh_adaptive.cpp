@@ -8,23 +8,25 @@
 namespace tanzen::methods {
 namespace {
 
-/// The 2 n directions of a poll: columns of a Householder matrix, rounded to the mesh, and their opposites.
+/// The 2 n directions of a poll, all on the mesh: the columns |q|^2 I - 2 q q^T of a whole-numbered q, which are
+/// orthogonal to the last bit, and their opposites (Abramson, Audet, Dennis and Le Digabel, 2009, section 3).
 class Poll {
  public:
   explicit Poll(Index n)
-      : directions_(n, n), axis_(n), last_(Vector::Zero(n)), order_(static_cast<std::size_t>(2 * n)) {}
+      : directions_(n, n), axis_(n), whole_(n), last_(Vector::Zero(n)), order_(static_cast<std::size_t>(2 * n)) {}
 
   /// `steps` is how many meshes wide the frame is.
   void turn(double steps, RandomStream& random) {
     do random.fill_normal(axis_);
     while (axis_.squaredNorm() == 0);
     axis_.normalize();
+    round_to_whole(steps);
+    const double squared = whole_.squaredNorm();
     for (Index j = 0; j < axis_.size(); ++j) {
-      directions_.col(j) = -2 * axis_[j] * axis_;
-      directions_(j, j) += 1;
-      directions_.col(j) *= steps / directions_.col(j).cwiseAbs().maxCoeff();
+      directions_.col(j) = -2 * whole_[j] * whole_;
+      directions_(j, j) += squared;
     }
-    directions_ = directions_.array().round() / steps;
+    directions_ /= steps;
     std::iota(order_.begin(), order_.end(), Index{0});
     // Directions near the last success come first (Abramson, Audet, Dennis and Le Digabel, 2009).
     std::ranges::sort(order_, [&](Index a, Index b) {
@@ -41,11 +43,24 @@ class Poll {
   void note_success(const Vector& direction) { last_ = direction; }
 
  private:
+  /// The longest whole-numbered vector about in the axis' direction whose square is at most `most`, which is at
+  /// least 1.
+  void round_to_whole(double most) {
+    double length = std::sqrt(most) + 0.5 * std::sqrt(static_cast<double>(axis_.size()));
+    do {
+      whole_ = (length * axis_).array().round();
+      length *= 0.99;
+    } while (whole_.squaredNorm() > most);
+    if (whole_.squaredNorm() > 0) return;
+    Index longest = 0;
+    axis_.cwiseAbs().maxCoeff(&longest);
+    whole_[longest] = 1;
+  }
   static double sign(Index k) { return k % 2 == 0 ? 1 : -1; }
   [[nodiscard]] double along_last(Index k) const { return directions_.col(k / 2).dot(last_); }
 
   Matrix directions_;
-  Vector axis_, last_;
+  Vector axis_, whole_, last_;
   std::vector<Index> order_;
 };
 
