@@ -76,6 +76,17 @@ std::string in_quotes(const fs::path& path) {
   return fmt::format("'{}'", path.string());
 }
 
+/// The rows that a query of a results file gives, as another reader of SQLite prints them.
+std::vector<std::string> query(const fs::path& results, const std::string& sql) {
+  const auto answer = testing::run_program(
+      "/usr/bin/env",
+      {"python3", "-c", "import sqlite3, sys; print(*sqlite3.connect(sys.argv[1]).execute(sys.argv[2]), sep='\\n')",
+       results.string(), sql});
+  CAPTURE(answer.err);
+  REQUIRE(answer.code == 0);
+  return tanzen::split(tanzen::trimmed(answer.out), '\n');
+}
+
 } // namespace
 
 TEST_SUITE("campaign command") {
@@ -103,22 +114,32 @@ TEST_SUITE("campaign command") {
     CHECK(plan.tables("mpi.sqlite") == expected);
   }
 
+  TEST_CASE("the description of the file names every table with every column") {
+    const PlanFolder plan(small_plan);
+    CHECK(plan.run("--output all.sqlite").code == 0);
+    const std::string document = tanzen::read_file(fs::path(TANZEN_SOURCE) / "docs" / "results-file.md");
+    const auto columns = query(plan.folder / "all.sqlite", "SELECT m.name || '|' || c.name FROM sqlite_master AS m, "
+                                                           "pragma_table_info(m.name) AS c WHERE m.type <> 'index'");
+    CHECK(columns.size() > 40);
+    for (const std::string& line : columns) {
+      CAPTURE(line);
+      std::smatch names;
+      REQUIRE(std::regex_match(line, names, std::regex(R"(\('(\w+)\|(\w+)',\))")));
+      std::smatch row;
+      REQUIRE(std::regex_search(document, row, std::regex(fmt::format("\n\\| `{}`[^\n]*", names[1].str()))));
+      CHECK(contains(row.str(), fmt::format("`{}`", names[2].str())));
+    }
+  }
+
   TEST_CASE("the queries in the description of the file give what the exported tables say") {
     const PlanFolder plan(small_plan);
     CHECK(plan.run("--output all.sqlite").code == 0);
     const std::string document = tanzen::read_file(fs::path(TANZEN_SOURCE) / "docs" / "results-file.md");
-    const std::regex query("```sql\n([^`]*)```");
+    const std::regex block("```sql\n([^`]*)```");
     std::vector<std::vector<std::string>> answers;
-    for (auto match = std::sregex_iterator(document.begin(), document.end(), query); match != std::sregex_iterator();
-         ++match) {
-      const auto answer = testing::run_program(
-          "/usr/bin/env",
-          {"python3", "-c", "import sqlite3, sys; print(*sqlite3.connect(sys.argv[1]).execute(sys.argv[2]), sep='\\n')",
-           (plan.folder / "all.sqlite").string(), (*match)[1].str()});
-      CAPTURE(answer.err);
-      CHECK(answer.code == 0);
-      answers.push_back(tanzen::split(tanzen::trimmed(answer.out), '\n'));
-    }
+    for (auto match = std::sregex_iterator(document.begin(), document.end(), block); match != std::sregex_iterator();
+         ++match)
+      answers.push_back(query(plan.folder / "all.sqlite", (*match)[1].str()));
     REQUIRE(answers.size() == 2);
     CHECK(answers[0].size() == 6); // three problems, two methods
     CHECK(answers[0][0].starts_with("('rosenbrock:dim=2', 'bfgs', 4, 1.0, "));
