@@ -77,7 +77,7 @@ class Demo {
           run_and_draw(burner, method("gradient-descent", {{"step", step}}), options, "2-step-" + number_text(step)));
       table.column("step " + number_text(step));
     }
-    for (const std::size_t row : {0, 1, 2, 3, 5, 10, 20, 40}) {
+    for (const std::size_t row : std::initializer_list<std::size_t>{0, 1, 2, 3, 5, 10, 20, 40}) {
       std::vector<std::string> cells{std::to_string(row)};
       for (const Outcome& outcome : outcomes) cells.push_back(short_number(outcome.trace.at(row, Trace::value), 8));
       table.row(std::move(cells));

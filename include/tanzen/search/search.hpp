@@ -22,6 +22,7 @@ class Search {
  public:
   struct promise_type {
     const Iteration* current = nullptr;
+    std::exception_ptr thrown;
 
     Search get_return_object() { return Search(std::coroutine_handle<promise_type>::from_promise(*this)); }
     std::suspend_always initial_suspend() noexcept { return {}; }
@@ -31,7 +32,8 @@ class Search {
       return {};
     }
     void return_void() noexcept {}
-    void unhandled_exception() { throw; }
+    // Kept for `next`: clang 16 destroys a frame twice that an exception has left.
+    void unhandled_exception() noexcept { thrown = std::current_exception(); }
   };
 
   Search(Search&& other) noexcept : handle_(std::exchange(other.handle_, nullptr)) {}
@@ -48,7 +50,9 @@ class Search {
   bool next() {
     handle_.promise().current = nullptr;
     handle_.resume();
-    return !handle_.done();
+    if (!handle_.done()) return true;
+    if (auto& thrown = handle_.promise().thrown) std::rethrow_exception(std::exchange(thrown, nullptr));
+    return false;
   }
 
   /// The iteration just done; valid until `next`.
