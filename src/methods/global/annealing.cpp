@@ -21,6 +21,17 @@ double cooled(const Annealing& settings, double first, Index level) {
   return first / (1 + k);
 }
 
+/// Longer steps where more than six in ten moves were accepted, shorter ones where fewer than four were (Corana and
+/// others, 1987).
+void adapt(Vector& steps, const Vector& accepted, const Vector& longest) {
+  constexpr double adaptation = 2; // the paper's c
+  for (Index j = 0; j < steps.size(); ++j) {
+    if (accepted[j] > 0.6) steps[j] *= 1 + adaptation * (accepted[j] - 0.6) / 0.4;
+    if (accepted[j] < 0.4) steps[j] /= 1 + adaptation * (0.4 - accepted[j]) / 0.4;
+    steps[j] = std::min(steps[j], longest[j]);
+  }
+}
+
 } // namespace
 
 MethodCard Annealing::card() {
@@ -50,8 +61,7 @@ void Annealing::settings(Settings& list) {
 }
 
 Search Annealing::search(Evaluator& evaluate, Start start) const {
-  constexpr Index cycles = 20;     // of all variables between two adaptations
-  constexpr double adaptation = 2; // the paper's c
+  constexpr Index cycles = 20; // of all variables between two adaptations
   constexpr std::size_t flat_levels = 4;
   const Index n = start.point.size();
   const Bounds& bounds = evaluate.bounds();
@@ -89,11 +99,7 @@ Search Annealing::search(Evaluator& evaluate, Start start) const {
       }
       accepted /= static_cast<double>(cycles);
       accepted_in_all += accepted.mean() / static_cast<double>(rounds);
-      for (Index j = 0; j < n; ++j) {
-        if (accepted[j] > 0.6) steps[j] *= 1 + adaptation * (accepted[j] - 0.6) / 0.4;
-        if (accepted[j] < 0.4) steps[j] /= 1 + adaptation * (0.4 - accepted[j]) / 0.4;
-        steps[j] = std::min(steps[j], width[j]);
-      }
+      adapt(steps, accepted, width);
     }
     const double before = last_bests[static_cast<std::size_t>(level) % flat_levels];
     last_bests[static_cast<std::size_t>(level) % flat_levels] = value;
