@@ -1,8 +1,11 @@
 // The runs of a plan over several machines: `mpirun -n 8 tanzen-mpi plan.toml`. The first process hands out runs and is
 // the only one that writes; each other one does runs with its own threads. Alone, it does them itself.
 #include "tanzen/base/errors.hpp"
-#include "tanzen/campaign/results_file.hpp"
-#include "tanzen/campaign/work.hpp"
+#include "tanzen/files/named_problem.hpp"
+#include "tanzen/files/plan_file.hpp"
+#include "tanzen/results/record_bytes.hpp"
+#include "tanzen/results/results_file.hpp"
+#include "tanzen/study/work.hpp"
 
 #include <CLI/App.hpp>
 #include <CLI/Config.hpp>

@@ -1,7 +1,7 @@
 // What a campaign costs besides its runs: workers, storing, and comparing many results.
-#include <tanzen/campaign/comparison.hpp>
-#include <tanzen/campaign/results_file.hpp>
-#include <tanzen/campaign/work.hpp>
+#include <tanzen/comparison/comparison.hpp>
+#include <tanzen/results/results_file.hpp>
+#include <tanzen/study/work.hpp>
 
 #include <benchmark/benchmark.h>
 #include <filesystem>

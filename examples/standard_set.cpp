@@ -26,7 +26,7 @@ std::string_view reached(const Problem& problem, double value) {
 std::string cell(const Problem& problem, const Outcome& outcome) {
   const std::string_view where = reached(problem, outcome.value);
   if (where.empty()) return fmt::format("missed, {:.3g}", outcome.value);
-  const std::string cost = fmt::format("{} + {}", outcome.counts.evaluations, outcome.counts.gradients);
+  const std::string cost = fmt::format("{} + {}", outcome.counts[Spent::evaluations], outcome.counts[Spent::gradients]);
   return where == "local" ? cost + ", local" : cost;
 }
 

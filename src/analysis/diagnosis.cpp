@@ -204,11 +204,27 @@ Hint no_value(const Evidence& evidence) {
                      point_text(evidence.outcome.start));
 }
 
+/// What a stationary point is called: a minimum only where the curvature says so.
+std::string stationary_text(const Outcome& outcome, const std::optional<Curvature>& curvature) {
+  if (!curvature) return "stationary";
+  switch (curvature->kind) {
+  case PointKind::minimum: return "a minimum";
+  case PointKind::maximum: return "a maximum";
+  case PointKind::saddle: return "a saddle";
+  case PointKind::degenerate: return "stationary, the curvature degenerate";
+  case PointKind::on_bounds: return outcome.checked.constraints.empty() ? "stationary, on the bounds" : "stationary";
+  }
+  return "stationary";
+}
+
 } // namespace
 
 Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   Diagnosis diagnosis;
-  if (!std::isnan(outcome.value)) diagnosis.curvature = curvature_at(problem, outcome.point);
+  const bool has_point = !std::isnan(outcome.value) && outcome.objectives.size() < 2;
+  if (has_point)
+    diagnosis.curvature = problem.constraints().empty() ? curvature_at(problem, outcome.point)
+                                                        : tangent_curvature(problem, outcome.point, outcome.checked);
   Evidence evidence{problem, outcome, diagnosis.curvature, outcome.trace.column("value")};
   std::erase_if(evidence.values, [](double value) { return std::isnan(value); });
   for (double& value : evidence.values) value *= problem.sign();
@@ -221,9 +237,15 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   return diagnosis;
 }
 
+std::string checked_text(const Outcome& outcome, const Diagnosis& diagnosis) {
+  const PointCheck& checked = outcome.checked;
+  if (checked.verdict != PointCheck::Verdict::stationary) return checked.how;
+  const std::string curved = diagnosis.curvature ? ", " + eigenvalue_text(*diagnosis.curvature) : "";
+  return fmt::format("{}: {}{}", stationary_text(outcome, diagnosis.curvature), checked.how, curved);
+}
+
 std::string to_text(const Diagnosis& diagnosis) {
   std::string text;
-  if (diagnosis.curvature) text += block_line("curvature", to_text(*diagnosis.curvature));
   if (diagnosis.convergence) text += block_line("convergence", to_text(*diagnosis.convergence));
   for (const std::string& hint : diagnosis.hints) text += block_line("hint", hint);
   return text;

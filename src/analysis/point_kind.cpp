@@ -2,7 +2,9 @@
 
 #include "tanzen/base/text.hpp"
 
+#include <algorithm>
 #include <Eigen/Eigenvalues>
+#include <Eigen/QR>
 #include <fmt/format.h>
 
 namespace tanzen {
@@ -10,6 +12,10 @@ namespace {
 
 bool sits_on_bound(const Bounds& bounds, const Vector& point) {
   return (point.array() <= bounds.lower().array()).any() || (point.array() >= bounds.upper().array()).any();
+}
+
+Vector eigenvalues_of(const Matrix& symmetric) {
+  return Eigen::SelfAdjointEigenSolver<Matrix>(symmetric, Eigen::EigenvaluesOnly).eigenvalues();
 }
 
 PointKind kind_of(const Vector& eigenvalues) {
@@ -29,8 +35,11 @@ std::optional<Curvature> curvature_at(const Problem& problem, const Vector& poin
   const Matrix hessian = problem.hessian(point);
   if (!hessian.allFinite()) return std::nullopt;
   Curvature curvature;
-  curvature.eigenvalues = Eigen::SelfAdjointEigenSolver<Matrix>(hessian, Eigen::EigenvaluesOnly).eigenvalues();
-  curvature.kind = sits_on_bound(problem.bounds(), point) ? PointKind::on_bounds : kind_of(curvature.eigenvalues);
+  curvature.eigenvalues = eigenvalues_of(hessian);
+  // In units of the variables' sizes, which change no sign (Sylvester's law of inertia) and much of the condition.
+  const Vector sizes = point.cwiseAbs().cwiseMax(problem.typical_sizes());
+  const Matrix scaled = sizes.asDiagonal() * hessian * sizes.asDiagonal();
+  curvature.kind = sits_on_bound(problem.bounds(), point) ? PointKind::on_bounds : kind_of(eigenvalues_of(scaled));
   return curvature;
 }
 
@@ -45,12 +54,62 @@ std::string_view point_kind_word(PointKind kind) {
   return "";
 }
 
-std::string to_text(const Curvature& curvature) {
+std::string eigenvalue_text(const Curvature& curvature) {
   const Vector& values = curvature.eigenvalues;
+  if (values.size() == 0) return "held by its constraints on all sides";
+  const std::string of = curvature.is_tangent ? "Lagrangian's eigenvalue" : "Hessian eigenvalue";
   const std::string least = short_number(values.minCoeff(), 3), most = short_number(values.maxCoeff(), 3);
-  std::string list = values.size() == 1 ? " " + least : fmt::format("s {} and {}", least, most);
-  if (values.size() > 2) list = fmt::format("s from {} to {}", least, most);
-  return fmt::format("{} (Hessian eigenvalue{})", point_kind_word(curvature.kind), list);
+  if (values.size() == 1) return fmt::format("{} {}", of, least);
+  return values.size() == 2 ? fmt::format("{}s {} and {}", of, least, most)
+                            : fmt::format("{}s from {} to {}", of, least, most);
+}
+
+std::optional<Curvature> tangent_curvature(const Problem& problem, const Vector& point, const PointCheck& checked,
+                                           Index most_variables) {
+  const Index n = point.size();
+  const bool is_known = std::ranges::none_of(checked.constraints, [](const auto& s) { return std::isnan(s.multiplier); });
+  if (n > most_variables || checked.constraints.empty() || !is_known ||
+      problem.bundle()->derivatives() != Derivatives::hessian)
+    return std::nullopt;
+  const PartCounts& parts = problem.parts();
+  const auto worker = problem.bundle()->worker();
+  Vector outputs, weights(parts.all());
+  worker->outputs(point, outputs);
+  problem.scalarization()->slopes(Evaluation(outputs, parts), weights);
+  Matrix jacobian, hessian;
+  worker->jacobian(point, jacobian);
+  std::vector<Vector> held;
+  for (Index k = 0; k < parts.constraints; ++k) {
+    const ConstraintState& state = checked.constraints[static_cast<std::size_t>(k)];
+    weights[parts.objectives + k] = -state.multiplier;
+    if (state.active && (state.multiplier != 0 || state.lower == state.upper))
+      held.push_back(jacobian.row(parts.objectives + k));
+  }
+  for (Index i = 0; i < checked.bound_multipliers.size(); ++i) {
+    if (checked.bound_multipliers[i] != 0) held.push_back(Vector::Unit(n, i));
+  }
+  worker->weighted_hessian(point, weights, hessian);
+  if (!hessian.allFinite()) return std::nullopt;
+  Matrix columns(n, static_cast<Index>(held.size()));
+  for (std::size_t k = 0; k < held.size(); ++k) columns.col(static_cast<Index>(k)) = held[k];
+  Curvature curvature;
+  curvature.is_tangent = true;
+  Index rank = 0;
+  Matrix basis = Matrix::Identity(n, n);
+  if (columns.cols() > 0) {
+    const Eigen::ColPivHouseholderQR<Matrix> factors(columns);
+    rank = factors.rank();
+    basis = factors.householderQ();
+  }
+  const Matrix tangent = basis.rightCols(n - rank);
+  if (tangent.cols() == 0) {
+    curvature.kind = problem.sense() == Sense::minimize ? PointKind::minimum : PointKind::maximum;
+    return curvature;
+  }
+  const Matrix reduced = tangent.transpose() * hessian * tangent;
+  curvature.eigenvalues = eigenvalues_of(reduced);
+  curvature.kind = kind_of(curvature.eigenvalues);
+  return curvature;
 }
 
 } // namespace tanzen

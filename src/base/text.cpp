@@ -107,6 +107,10 @@ std::string counted(long long count, std::string_view singular) {
   return fmt::format("{} {}{}", count, singular, count == 1 ? "" : "s");
 }
 
+std::string block_line(std::string_view label, std::string_view text) {
+  return fmt::format("  {:<13} {}\n", label, text);
+}
+
 bool natural_less(std::string_view left, std::string_view right) {
   std::size_t i = 0, j = 0;
   while (i < left.size() && j < right.size()) {

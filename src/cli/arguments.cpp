@@ -219,6 +219,7 @@ ProblemDefinition ProblemArguments::program_definition() const {
     definition.variables.push_back(std::move(variable));
   }
   definition.program = ProgramDefinition{.command = command_words(*program_)};
+  definition.objectives.emplace_back();
   return definition;
 }
 
@@ -301,16 +302,6 @@ void add_derivative(CLI::App& command, DerivativeMode& mode) {
   };
   command.add_option_function<std::string>("--derivative", read, "exact, or by forward or central differences")
       ->type_name("KIND");
-}
-
-void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue) {
-  if (!problem.bounds().any() || !method.card().bounds.empty()) return;
-  std::vector<std::string> able;
-  for (const Method& each : catalogue.all()) {
-    if (!each.card().bounds.empty() && each.card().most_variables >= problem.dimension()) able.push_back(each.name());
-  }
-  throw InputError(fmt::format("{} cannot keep within bounds, and {} has them; these can: {}", method.name(),
-                               problem.name(), joined(able, ", ")));
 }
 
 } // namespace tanzen::cli

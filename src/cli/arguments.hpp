@@ -22,7 +22,7 @@ CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional
 /// The seed: a whole number from 0.
 void add_seed(CLI::App& command, std::uint64_t& seed);
 
-/// A point as it is typed: `3,4` in the order of the variables, or `y=4,x=3`.
+/// A point as it is typed: `2.5,-1` in the order of the variables, or `y=-1,x=2.5`.
 [[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables,
                                  std::string_view what);
 
@@ -61,9 +61,6 @@ class ProblemArguments {
   bool maximize_ = false;
   bool minimize_ = false;
 };
-
-/// A method that cannot keep within bounds is refused a problem that has them, with the names of those that can.
-void check_bounds(const Problem& problem, const Method& method, const MethodCatalogue& catalogue);
 
 /// Limits, tolerances and targets.
 class StopArguments {

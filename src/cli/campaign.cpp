@@ -3,12 +3,13 @@
 #include "interrupt.hpp"
 #include "names.hpp"
 #include "progress.hpp"
-#include "table.hpp"
+#include "tanzen/report/table.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/files/plan_file.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/campaign/results_file.hpp"
-#include "tanzen/campaign/work.hpp"
+#include "tanzen/results/results_file.hpp"
+#include "tanzen/study/work.hpp"
 
 #include <filesystem>
 #include <memory>

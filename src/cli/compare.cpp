@@ -1,14 +1,15 @@
 #include "arguments.hpp"
 #include "commands.hpp"
-#include "comparison_text.hpp"
+#include "tanzen/report/comparison_report.hpp"
 #include "figure_kinds.hpp"
 #include "names.hpp"
 #include "progress.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/files/plan_file.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/campaign/results_file.hpp"
+#include "tanzen/results/results_file.hpp"
 
 #include <memory>
 
@@ -139,7 +140,7 @@ void add_compare(CLI::App& program, Context& context) {
       ->type_name("METHOD")
       ->allow_extra_args(false);
   command->add_option("--plan", options->plan, "a plan in place of problems and methods")->type_name("FILE");
-  add_count(*command, "--repeats", options->repeats, "runs of each method on each problem (15)");
+  add_count(*command, "--repeats", options->repeats, "runs of each method on each problem (21)");
   add_count(*command, "--workers", options->workers, "runs at once (as many as this machine can do)");
   add_seed(*command, options->seed);
   options->stop.add_to(*command);

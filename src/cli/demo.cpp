@@ -1,9 +1,9 @@
 #include "commands.hpp"
-#include "comparison_text.hpp"
+#include "tanzen/report/comparison_report.hpp"
 #include "demo_campaign.hpp"
-#include "iteration_table.hpp"
-#include "minima_table.hpp"
-#include "table.hpp"
+#include "tanzen/report/iteration_table.hpp"
+#include "tanzen/report/minima_table.hpp"
+#include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/base/errors.hpp"
@@ -55,8 +55,8 @@ class Demo {
 
   void one_variable() const {
     heading("1. One variable: how long should the kiln hold its top temperature?");
-    const Problem firing = Problem::from_formula("1.8*hours + 40*exp(-0.9*hours)").named("firing").region({0}, {8});
-    context_.print("  An hour costs 1.8 in gas; too short a firing spoils pots: minimize {}\n\n", firing.formula());
+    const Problem firing = Problem::from_formula("1.8*soak + 40*exp(-0.9*soak)").named("firing").region({0}, {8});
+    context_.print("  An hour costs 1.8 in gas; too short a soak spoils pots: minimize {}\n\n", firing.formula());
     const Outcome outcome =
         run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");
     context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true), to_text(outcome),
@@ -64,10 +64,10 @@ class Demo {
   }
 
   void the_step() const {
-    heading("2. The step: too long, long, right");
-    const Problem burner = Problem::from_formula("(air - 1)^2 + (gas + 2)^2 + 5").named("burner");
-    context_.print("  Steepest descent on {} from (6, -9), with three steps: the values\n\n", burner.formula());
-    const double steps[] = {1.02, 0.97, 0.3};
+    heading("2. The step: how far to turn the burner at once?");
+    const Problem burner = Problem::from_formula("2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2").named("burner");
+    context_.print("  Steepest descent on {} from (6, -9), with five steps: the values\n\n", burner.formula());
+    const double steps[] = {0.5, 0.46, 0.25, 0.05, 0.01};
     std::vector<Outcome> outcomes;
     Table table;
     table.column("iteration");
@@ -83,7 +83,8 @@ class Demo {
       table.row(std::move(cells));
     }
     context_.print("{}\n", table.text());
-    const char* verdicts[] = {"leaves", "jumps from side to side, slowly home", "goes home"};
+    const char* verdicts[] = {"leaves", "jumps from side to side, slowly home", "goes home", "goes home, slower",
+                              "crawls"};
     for (std::size_t k = 0; k < outcomes.size(); ++k) {
       context_.print("{}", block_line(fmt::format("step {}", number_text(steps[k])), verdicts[k]));
       for (const std::string& hint : diagnose(burner, outcomes[k]).hints) context_.print("{}", block_line("", hint));
@@ -130,7 +131,7 @@ class Demo {
     for (const char* command :
          {"tanzen problems", "tanzen methods gradient-descent",
           "tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png",
-          "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 3,4"}) {
+          "tanzen solve --formula \"x^2 + 3*y^2 - x*y\" --with gradient-descent:step=0.3 --from 2.5,-1"}) {
       context_.print("  {}\n", command);
     }
     context_.print("  tanzen compare {} --by trait\n", (folder_ / "5-families.results.sqlite").string());

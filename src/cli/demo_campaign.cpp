@@ -1,11 +1,12 @@
 #include "demo_campaign.hpp"
 
-#include "comparison_text.hpp"
+#include "tanzen/report/comparison_report.hpp"
 #include "figure_kinds.hpp"
 #include "progress.hpp"
 
-#include "tanzen/campaign/results_file.hpp"
-#include "tanzen/campaign/work.hpp"
+#include "tanzen/files/plan_file.hpp"
+#include "tanzen/results/results_file.hpp"
+#include "tanzen/study/work.hpp"
 #include "tanzen/files/write_file.hpp"
 
 namespace tanzen::cli {

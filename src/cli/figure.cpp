@@ -63,7 +63,7 @@ void draw_paths(const Context& context, const FigureOptions& options) {
     const Outcome& outcome = outcomes.back();
     context.print("{}", block_line(each.label(),
                                    fmt::format("{} after {}, {}", short_number(outcome.last_value, 6),
-                                               counted(outcome.counts.evaluations, "evaluation"), outcome.message)));
+                                               counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.message)));
   }
   draw(context, paths_figure(problem, outcomes), options.output);
 }
@@ -90,7 +90,7 @@ std::vector<Method> chosen_methods(const Context& context, const FigureOptions& 
   std::vector<Method> methods;
   for (const std::string& each : options.methods) {
     methods.push_back(context.additions.methods.parse(each));
-    check_bounds(problem, methods.back(), context.additions.methods);
+    check_able(methods.back(), problem);
   }
   return methods;
 }
@@ -129,7 +129,7 @@ void add_figure(CLI::App& program, Context& context) {
   paths.add_option("--with", several->methods, "a method, with settings after a colon; several times")
       ->type_name("METHOD")
       ->allow_extra_args(false);
-  paths.add_option("--from", several->from, "where all begin: 3,4 or y=4,x=3")->type_name("POINT");
+  paths.add_option("--from", several->from, "where all begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
   add_seed(paths, several->seed);
   several->stop.add_to(paths);
   const auto [trials, one] =
@@ -138,7 +138,7 @@ void add_figure(CLI::App& program, Context& context) {
                "tanzen figure search-line rosenbrock --with bfgs --iteration 4 --output line.png", draw_search_line);
   trials.add_option("--with", one->methods, "the method, with settings after a colon")->type_name("METHOD");
   add_count(trials, "--iteration", one->iteration, "which iteration (1)");
-  trials.add_option("--from", one->from, "where the run begins: 3,4 or y=4,x=3")->type_name("POINT");
+  trials.add_option("--from", one->from, "where the run begins: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
   add_seed(trials, one->seed);
   add_population_kinds(*command, context);
   add_comparison_kinds(*command, context);

@@ -2,7 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/campaign/results_file.hpp"
+#include "tanzen/results/results_file.hpp"
 #include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/render.hpp"
 

@@ -2,7 +2,7 @@
 
 #include "arguments.hpp"
 
-#include "tanzen/campaign/grouping.hpp"
+#include "tanzen/comparison/grouping.hpp"
 #include "tanzen/figure/figure.hpp"
 
 #include <memory>

@@ -106,7 +106,7 @@ void add_population_kinds(CLI::App& figure, Context& context) {
       "tanzen figure population rastrigin --with cma-es --at 1,5,10,20 --output population.png", draw_population);
   population.add_option("--with", of->methods, "the method, with settings after a colon")->type_name("METHOD");
   population.add_option("--at", of->at, "which iterations, as in 1,5,20; a few spread over the run")->type_name("LIST");
-  population.add_option("--from", of->from, "where the run begins: 3,4 or y=4,x=3")->type_name("POINT");
+  population.add_option("--from", of->from, "where the run begins: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
   add_seed(population, of->seed);
   of->stop.add_to(population);
   const auto [sample, drawn] = add_kind(figure, context, "sample", "random points of the region and their values",

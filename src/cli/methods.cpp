@@ -1,5 +1,6 @@
 #include "commands.hpp"
-#include "table.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/report/table.hpp"
 
 #include "tanzen/search/outcome.hpp"
 
@@ -20,13 +21,29 @@ std::string_view needs_text(Derivatives needs) {
   return "";
 }
 
+/// What a method can handle besides one objective without limits, and what it is made for.
+std::vector<std::string> abilities_of(const Abilities& able) {
+  std::vector<std::string> words;
+  if (able.bounds) words.emplace_back("bounds");
+  if (able.inequalities) words.emplace_back("inequalities");
+  if (able.equalities) words.emplace_back("equalities");
+  if (able.residuals) words.emplace_back("residuals");
+  if (able.fronts) words.emplace_back("several objectives");
+  if (able.most_variables == 1) words.emplace_back("one variable");
+  return words;
+}
+
+std::string abilities_text(const Abilities& able) {
+  const auto words = abilities_of(able);
+  return words.empty() ? "no limits" : joined(words, ", ");
+}
+
 void list_methods(const Context& context) {
   Table table;
-  for (const char* heading : {"name", "family", "bounds", "what it is"}) table.column(heading, Table::Align::left);
+  for (const char* heading : {"name", "family", "handles", "what it is"}) table.column(heading, Table::Align::left);
   for (const Method& method : context.additions.methods.all()) {
     const MethodCard& card = method.card();
-    table.row(
-        {method.name(), card.family.empty() ? "own" : card.family, card.bounds.empty() ? "no" : "yes", card.title});
+    table.row({method.name(), card.family.empty() ? "own" : card.family, abilities_text(card.able), card.title});
   }
   context.print("{}", table.text());
 }
@@ -36,7 +53,8 @@ void print_card(const Context& context, const Method& method) {
   context.print("  {}{}{}\n", method.name(), card.title.empty() ? "" : ": ", card.title);
   if (!card.summary.empty()) context.print("  {}\n", card.summary);
   context.print("\n{}", block_line("needs", needs_text(card.needs)));
-  context.print("{}", block_line("bounds", card.bounds.empty() ? "cannot keep within them" : card.bounds));
+  context.print("{}", block_line("handles", abilities_text(card.able)));
+  if (!card.limits.empty()) context.print("{}", block_line("limits", card.limits));
   if (!card.source.empty()) context.print("{}", block_line("source", card.source));
   Table table;
   table.column("setting", Table::Align::left);
@@ -56,8 +74,8 @@ Json method_json(const Method& method) {
         {{"name", setting.name}, {"value", setting.value}, {"range", setting.range}, {"meaning", setting.meaning}});
   }
   return {{"name", method.name()}, {"title", card.title},   {"family", card.family},
-          {"source", card.source}, {"bounds", card.bounds}, {"needs", needs_text(card.needs)},
-          {"settings", settings}};
+          {"source", card.source}, {"limits", card.limits}, {"needs", needs_text(card.needs)},
+          {"handles", abilities_of(card.able)}, {"settings", settings}};
 }
 
 struct MethodsOptions {

@@ -1,6 +1,7 @@
 #include "names.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/files/named_problem.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/testbed/testbed.hpp"
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/campaign/campaign.hpp"
+#include "tanzen/study/campaign.hpp"
 #include "tanzen/cli/command_line.hpp"
 
 #include <filesystem>

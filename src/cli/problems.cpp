@@ -1,6 +1,6 @@
 #include "arguments.hpp"
 #include "commands.hpp"
-#include "table.hpp"
+#include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/point_kind.hpp"
 #include "tanzen/base/errors.hpp"
@@ -8,6 +8,7 @@
 #include "tanzen/files/problem_file.hpp"
 #include "tanzen/files/write_file.hpp"
 #include "tanzen/search/outcome.hpp"
+#include "tanzen/search/point_check.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <cmath>
@@ -131,11 +132,19 @@ void print_problem(const Context& context, const Problem& problem) {
   context.print("{}", block_line("region", box_text(problem, problem.region())));
   context.print("{}",
                 block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
+  for (std::size_t k = 1; k < problem.objectives().size(); ++k) {
+    const Objective& objective = problem.objectives()[k];
+    context.print("{}", block_line("objective", fmt::format("{}: {} {}", objective.name,
+                                                            objective.sense == Sense::minimize ? "minimize" : "maximize",
+                                                            clipped(objective.text, 160))));
+  }
   for (const Constraint& constraint : problem.constraints()) {
     context.print("{}", block_line("constraint", fmt::format("{}: {}", constraint.name, constraint.text)));
   }
-  if (problem.residuals()) {
-    context.print("{}", block_line("residuals", fmt::format("{}, summed in squares", problem.residuals()->outputs())));
+  if (const Index residuals = problem.parts().residuals; residuals > 0) {
+    const auto* sum = dynamic_cast<const LossSum*>(problem.scalarization().get());
+    const std::string loss = sum == nullptr ? "squares" : sum->loss().text();
+    context.print("{}", block_line("residuals", fmt::format("{}, summed by the loss {}", residuals, loss)));
   }
   if (problem.start()) context.print("{}", block_line("start", point_text(*problem.start())));
   for (const KnownMinimum& minimum : problem.known_minima()) {
@@ -180,12 +189,26 @@ std::string kind_text(PointKind kind, bool is_stationary) {
   return "not stationary; the curvature is that of a " + word;
 }
 
+/// Other objectives, and constraints with what they miss or have to spare.
+void print_parts(const Context& context, const Problem& problem, const Vector& point) {
+  Vector parts;
+  problem.bundle()->worker()->outputs(point, parts);
+  for (std::size_t k = 1; k < problem.objectives().size(); ++k)
+    context.print("{}", block_line(problem.objectives()[k].name, short_number(parts[static_cast<Index>(k)], 12)));
+  if (problem.constraints().empty()) return;
+  Outcome shown;
+  shown.sense = problem.sense();
+  shown.checked = check_point(problem, point);
+  context.print("\n{}\n", constraints_text(shown));
+}
+
 /// Value, gradient, Hessian, eigenvalues and kind of one point.
 void print_point(const Context& context, const Problem& problem, const Vector& point) {
   context.print("\n{}", block_line("at", point_text(point, 10)));
   const double value = problem.value(point);
   context.print("{}", block_line("value", std::isfinite(value) ? short_number(value, 12)
                                                                : "none: outside the function's domain"));
+  print_parts(context, problem, point);
   if (problem.objective().derivatives() == Derivatives::none) return;
   const Vector gradient = problem.gradient(point);
   context.print("{}", block_line("gradient", fmt::format("{}  norm {}", point_text(gradient, 8),
@@ -199,8 +222,10 @@ void print_point(const Context& context, const Problem& problem, const Vector& p
   const auto curvature = curvature_at(problem, point);
   if (!curvature) return;
   context.print("{}", block_line("eigenvalues", point_text(curvature->eigenvalues, 8)));
-  const double slope = problem.bounds().projected_gradient_norm(point, problem.sign() * gradient);
-  context.print("{}", block_line("kind", kind_text(curvature->kind, slope <= 1e-6 * (1 + std::abs(value)))));
+  const PointCheck checked = check_point(problem, point);
+  const bool is_stationary = checked.verdict == PointCheck::Verdict::stationary;
+  context.print("{}", block_line("kind", problem.constraints().empty() ? kind_text(curvature->kind, is_stationary)
+                                                                        : checked.how));
 }
 
 void show_one(const Context& context, const ProblemsOptions& options) {
@@ -253,7 +278,7 @@ void add_problems(CLI::App& program, Context& context) {
       ->allow_extra_args(false);
   add_count(*command, "--dimension", options->filter.dimension, "list those that exist for so many variables");
   command->add_option("--like", options->filter.name_part, "list those with this in their names")->type_name("TEXT");
-  command->add_option("--at", options->at, "value, gradient, Hessian and kind of a point: 3,4 or y=4,x=3")
+  command->add_option("--at", options->at, "value, gradient, Hessian and kind of a point: 2.5,-1 or y=-1,x=2.5")
       ->type_name("POINT");
   command->add_option("--write", options->write, "write it as a problem file")->type_name("FILE.toml");
   command->add_flag("--json", options->as_json, "for machines");

@@ -1,21 +1,23 @@
 #include "arguments.hpp"
 #include "commands.hpp"
 #include "interrupt.hpp"
-#include "iteration_table.hpp"
-#include "minima_table.hpp"
-#include "table.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/campaign/run_jobs.hpp"
+#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/figure/ends_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/files/front_file.hpp"
 #include "tanzen/files/outcome_file.hpp"
 #include "tanzen/files/population_file.hpp"
 #include "tanzen/files/trace_file.hpp"
+#include "tanzen/report/iteration_table.hpp"
+#include "tanzen/report/minima_table.hpp"
+#include "tanzen/report/table.hpp"
 
+#include <array>
 #include <cmath>
 #include <memory>
 
@@ -38,7 +40,9 @@ struct SolveOptions {
   std::optional<std::int64_t> every;
   std::string trace;
   std::string figure;
+  std::string front;
   bool show_points = false;
+  bool check_end = false;
   bool all_minima = false;
   std::string population;
   std::optional<std::int64_t> jobs;
@@ -46,21 +50,30 @@ struct SolveOptions {
   bool as_json = false;
 };
 
-int exit_code_of(Status status) {
-  if (is_converged(status)) return 0;
-  if (status == Status::failed) return 3;
-  return status == Status::interrupted ? 130 : 1;
+int exit_code_of(const Outcome& outcome) {
+  // A front is an answer; whether it is the whole one nobody knows.
+  if (outcome.converged() || outcome.objectives.size() > 1) return 0;
+  if (outcome.status == Status::failed) return 3;
+  return outcome.status == Status::interrupted ? 130 : 1;
 }
+
+/// What is tried where no method is named, in this order.
+constexpr std::array usual_methods = {"nelder-mead", "augmented-lagrangian", "nondominated-sorting"};
 
 class Solver {
  public:
   Solver(const Context& context, const SolveOptions& options)
       : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)),
         method_(chosen_method()) {
-    check_bounds(problem_, method_, context.additions.methods);
+    check_able(method_, problem_);
     if (!options.trace.empty()) check_trace_name(options.trace);
     if (!options.figure.empty()) check_figure_name(options.figure);
     if (!options.population.empty()) check_population_name(options.population);
+    if (!options.front.empty()) {
+      check_front_name(options.front);
+      if (problem_.objectives().size() < 2)
+        throw InputError(fmt::format("--front: {} has one objective, so it has no front", problem_.name()));
+    }
     if (options.repeats && (!options.trace.empty() || !options.figure.empty() || !options.population.empty())) {
       throw InputError("--trace, --population and --figure show one run; leave --repeats away");
     }
@@ -76,13 +89,18 @@ class Solver {
     else
       print(outcome, diagnosis);
     write_files(outcome);
-    return exit_code_of(outcome.status);
+    return exit_code_of(outcome);
   }
 
  private:
   Method chosen_method() const {
     if (options_.methods.size() > 1) throw InputError("solve runs one method; 'tanzen compare' takes several --with");
-    return context_.additions.methods.parse(options_.methods.empty() ? "nelder-mead" : options_.methods.front());
+    if (!options_.methods.empty()) return context_.additions.methods.parse(options_.methods.front());
+    for (const char* name : usual_methods) {
+      Method usual = context_.additions.methods.find(name);
+      if (!why_not(usual, problem_)) return usual;
+    }
+    return context_.additions.methods.find(usual_methods.front());
   }
 
   RunOptions run_options(std::uint64_t run_number) const {
@@ -95,6 +113,7 @@ class Solver {
     options.derivative = options_.derivative;
     options.trace.points = options_.show_points || problem_.dimension() <= most_kept;
     options.observer = InterruptGuard::observer();
+    options.check_end = options_.check_end;
     options.team = thread_team(static_cast<std::size_t>(options_.jobs.value_or(1)));
     if (!options_.population.empty()) options.trace.most_populations = most_populations;
     return options;
@@ -111,7 +130,7 @@ class Solver {
     print_header(outcome);
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points));
-    context_.print("{}{}", to_text(outcome), to_text(diagnosis));
+    context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
     if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome));
   }
 
@@ -123,6 +142,10 @@ class Solver {
     if (!options_.trace.empty()) {
       write_trace(options_.trace, outcome);
       if (!options_.as_json) context_.print("{}", block_line("trace", options_.trace));
+    }
+    if (!options_.front.empty()) {
+      write_front(options_.front, outcome);
+      if (!options_.as_json) context_.print("{}", block_line("front", options_.front));
     }
     if (!options_.population.empty()) {
       write_populations(options_.population, outcome);
@@ -139,10 +162,10 @@ class Solver {
     for (; done < *options_.repeats && !InterruptGuard::is_asked(); ++done) {
       const Outcome outcome = run(problem_, method_, run_options(static_cast<std::uint64_t>(done)));
       converged += outcome.converged() ? 1 : 0;
-      code = std::max(code, exit_code_of(outcome.status));
+      code = std::max(code, exit_code_of(outcome));
       if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnose(problem_, outcome)));
       table.row({std::to_string(outcome.seed), std::string(status_word(outcome.status)),
-                 short_number(outcome.value, 10), std::to_string(outcome.counts.evaluations),
+                 short_number(outcome.value, 10), std::to_string(outcome.counts[Spent::evaluations]),
                  point_text(outcome.point, 6, 4)});
     }
     if (!options_.as_json) {
@@ -168,7 +191,7 @@ void add_solve(CLI::App& program, Context& context) {
   command->add_option("--with", options->methods, "the method, with settings after a colon (nelder-mead)")
       ->type_name("METHOD")
       ->allow_extra_args(false);
-  command->add_option("--from", options->from, "where to begin: 3,4 or y=4,x=3")->type_name("POINT");
+  command->add_option("--from", options->from, "where to begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
   add_seed(*command, options->seed);
   add_count(*command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
   options->stop.add_to(*command);
@@ -178,6 +201,10 @@ void add_solve(CLI::App& program, Context& context) {
   command->add_flag("--show-points", options->show_points, "show the points, however many variables there are");
   command->add_flag("--all-minima", options->all_minima,
                     "list all local minima found, by a method that looks for them");
+  command->add_flag("--check-end", options->check_end,
+                    "check the end of a program or black box by values around it, some 12 for each variable");
+  command->add_option("--front", options->front, "write the front of several objectives: a .csv file")
+      ->type_name("FILE");
   command->add_flag("--quiet", options->quiet, "no iterations, only what came out");
   command->add_option("--trace", options->trace, "write the iterations: a .csv or .jsonl file")->type_name("FILE");
   command->add_option("--population", options->population, "write the members of a population: a .csv file")

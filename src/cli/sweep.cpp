@@ -1,12 +1,12 @@
 #include "arguments.hpp"
 #include "commands.hpp"
 #include "interrupt.hpp"
-#include "table.hpp"
+#include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/convergence.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/campaign/sweep.hpp"
+#include "tanzen/study/sweep.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/sweep_figure.hpp"
 #include "tanzen/numeric/sampling.hpp"
@@ -81,7 +81,7 @@ class Sweeper {
   Sweeper(const Context& context, const SweepOptions& options)
       : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)),
         method_(context.additions.methods.parse(options.method)) {
-    check_bounds(problem_, method_, context.additions.methods);
+    check_able(method_, problem_);
     if (!options.figure.empty()) check_figure_name(options.figure);
     run_.seed = options.seed;
     run_.stop = options.stop.rules();
@@ -130,14 +130,14 @@ class Sweeper {
                                     {"status", status_word(outcome.status)},
                                     {"converged", outcome.converged()},
                                     {"iterations", outcome.iterations},
-                                    {"evaluations", outcome.counts.evaluations},
+                                    {"evaluations", outcome.counts[Spent::evaluations]},
                                     {"last_value", number_or_null(outcome.last_value)},
                                     {"gap", outcome.gap ? number_or_null(*outcome.gap) : Json(nullptr)}}
                                    .dump());
       }
       const PathCharacter path = path_character(outcome.trace, outcome.converged(), problem_.sign());
       table.row({varied.values[k], std::string(status_word(outcome.status)), std::string(path_word(path)),
-                 std::to_string(outcome.iterations), std::to_string(outcome.counts.evaluations),
+                 std::to_string(outcome.iterations), std::to_string(outcome.counts[Spent::evaluations]),
                  short_number(outcome.last_value, 8), outcome.gap ? gap_text(*outcome.gap) : "-"});
     }
     if (!options_.as_json) {
@@ -157,7 +157,7 @@ class Sweeper {
     };
     const auto best = std::ranges::min_element(cells, [&](const auto& a, const auto& b) { return is_worse(b, a); });
     const auto place = static_cast<std::size_t>(best - cells.begin());
-    const auto converged = std::ranges::count_if(cells, [](const auto& cell) { return is_converged(cell.status); });
+    const auto converged = std::ranges::count_if(cells, [](const auto& cell) { return cell.converged; });
     const auto diverged =
         std::ranges::count_if(cells, [](const auto& cell) { return cell.status == Status::diverged; });
     const std::string &x = first.values[place % first.values.size()], &y = second.values[place / first.values.size()];
@@ -251,7 +251,7 @@ void add_sweep(CLI::App& program, Context& context) {
                    "step=1.02,0.97,0.3; step=1e-3..1e0:7; start=20; start=grid:300x200; two settings make a map")
       ->type_name("WHAT")
       ->allow_extra_args(false);
-  command->add_option("--from", options->from, "where to begin: 3,4 or y=4,x=3")->type_name("POINT");
+  command->add_option("--from", options->from, "where to begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
   add_seed(*command, options->seed);
   options->stop.add_to(*command);
   add_derivative(*command, options->derivative);

@@ -53,7 +53,9 @@ template <Operation known>
 /// Compiled for processors with and without the wider registers and chosen at run time; both give the same bits.
 [[gnu::target_clones("avx2", "default")]] void evaluate_block(const BlockTape::Step* step, const BlockTape::Step* end,
                                                               double* lanes) {
-  const auto at = [lanes](NodeId slot) { return lanes + slot * lanes_in_block; };
+  const auto at = [lanes](NodeId slot) {
+    return static_cast<double*>(__builtin_assume_aligned(lanes + slot * lanes_in_block, alignof(BlockTape::Lanes)));
+  };
   for (; step != end; ++step) {
     rules::visit(
         step->operation, [&]<Operation known>() __attribute__((always_inline)) {
@@ -64,11 +66,15 @@ template <Operation known>
 
 } // namespace
 
-BlockTape::BlockTape(const Expression& expression) : variables_(expression.graph().variables()) {
-  const Graph& graph = expression.graph();
-  const NodeId root = expression.root();
-  const std::vector<bool> needed = needed_nodes(graph, std::span(&root, 1));
-  const std::vector<NodeId> last_user = last_users(graph, needed);
+BlockTape::BlockTape(const Expression& expression)
+    : BlockTape(expression.graph(), std::array{expression.root()}) {}
+
+BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs) : variables_(graph.variables()) {
+  const std::vector<bool> needed = needed_nodes(graph, outputs);
+  std::vector<NodeId> last_user = last_users(graph, needed);
+  // What comes out is needed to the end.
+  if (outputs.size() > 1)
+    for (const NodeId output : outputs) last_user[output] = static_cast<NodeId>(graph.size());
 
   std::vector<NodeId> slot_of(graph.size(), 0);
   for (NodeId id = 0; id < graph.size(); ++id) {
@@ -97,28 +103,77 @@ BlockTape::BlockTape(const Expression& expression) : variables_(expression.graph
   }
   steps_.shrink_to_fit();
   slots_ = places.end();
-  output_ = slot_of[root];
+  for (const NodeId output : outputs) outputs_.push_back(slot_of[output]);
 }
 
 BlockTape::Workspace BlockTape::workspace() const {
-  Workspace work{std::vector<double>(slots_ * lanes_in_block)};
-  auto place = work.lanes.begin() + static_cast<std::ptrdiff_t>(variables_ * lanes_in_block);
-  for (const double constant : constants_) place = std::fill_n(place, lanes_in_block, constant);
+  Workspace work{std::vector<Lanes>(slots_)};
+  auto place = work.slots.begin() + static_cast<std::ptrdiff_t>(variables_);
+  for (const double constant : constants_) (place++)->numbers.fill(constant);
   return work;
+}
+
+namespace {
+
+using LaneBlock = Eigen::Map<Eigen::Matrix<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>, Eigen::Aligned64>;
+
+/// The numbers of slots that follow each other, a row a slot.
+LaneBlock block_of(BlockTape::Workspace& work, Index slots) {
+  return {work.slots.front().numbers.data(), slots, BlockTape::width};
+}
+
+} // namespace
+
+void BlockTape::fill(const Matrix& points, Index first, Index count, Workspace& work) const {
+  LaneBlock block = block_of(work, dimension());
+  block.leftCols(count) = points.middleCols(first, count);
+  // What the last block lacks repeats its first point.
+  for (Index lane = count; lane < width; ++lane) block.col(lane) = points.col(first);
+}
+
+void BlockTape::run(Workspace& work) const {
+  evaluate_block(steps_.data(), steps_.data() + steps_.size(), work.slots.front().numbers.data());
 }
 
 void BlockTape::evaluate(const Matrix& points, Workspace& work, Vector& values) const {
   assert(points.rows() == dimension());
   values.resize(points.cols());
-  Eigen::Map<Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>> block(work.lanes.data(),
-                                                                                           dimension(), width);
-  const Eigen::Map<const Vector> results(work.lanes.data() + output_ * lanes_in_block, width);
+  const Eigen::Map<const Vector> results(work.slots[outputs_.front()].numbers.data(), width);
   for (Index first = 0; first < points.cols(); first += width) {
     const Index count = std::min(width, points.cols() - first);
-    block.leftCols(count) = points.middleCols(first, count);
-    // What the last block lacks repeats its first point.
-    for (Index lane = count; lane < width; ++lane) block.col(lane) = points.col(first);
-    evaluate_block(steps_.data(), steps_.data() + steps_.size(), work.lanes.data());
+    fill(points, first, count, work);
+    run(work);
+    values.segment(first, count) = results.head(count);
+  }
+}
+
+void BlockTape::evaluate_all(const Matrix& points, Workspace& work, Matrix& values) const {
+  assert(points.rows() == dimension());
+  values.resize(static_cast<Index>(outputs_.size()), points.cols());
+  for (Index first = 0; first < points.cols(); first += width) {
+    const Index count = std::min(width, points.cols() - first);
+    fill(points, first, count, work);
+    run(work);
+    for (Index k = 0; k < values.rows(); ++k) {
+      const Eigen::Map<const Vector> results(work.slots[outputs_[static_cast<std::size_t>(k)]].numbers.data(), width);
+      values.row(k).segment(first, count) = results.head(count);
+    }
+  }
+}
+
+void BlockTape::evaluate_rows(const Vector& shared, const Matrix& rows, Workspace& work, Vector& values) const {
+  assert(shared.size() + rows.cols() == dimension());
+  values.resize(rows.rows());
+  LaneBlock block = block_of(work, dimension());
+  block.topRows(shared.size()).colwise() = shared;
+  const Eigen::Map<const Vector> results(work.slots[outputs_.front()].numbers.data(), width);
+  for (Index first = 0; first < rows.rows(); first += width) {
+    const Index count = std::min(width, rows.rows() - first);
+    for (Index k = 0; k < rows.cols(); ++k) {
+      block.row(shared.size() + k).head(count) = rows.col(k).segment(first, count);
+      for (Index lane = count; lane < width; ++lane) block(shared.size() + k, lane) = rows(first, k);
+    }
+    run(work);
     values.segment(first, count) = results.head(count);
   }
 }

@@ -126,31 +126,44 @@ double Tape::gradient(const Vector& x, Workspace& work, Vector& gradient) const 
   return value;
 }
 
-void Tape::hessian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const {
+void Tape::sweep_along(const Vector& x, const Vector& direction, Workspace& work) const {
   const std::size_t first = variables_ + constants_.size();
-  const std::size_t slots = first + steps_.size();
-  work.dual_values.resize(slots);
-  work.dual_adjoints.assign(slots, Dual());
+  work.dual_values.resize(first + steps_.size());
   Dual* values = work.dual_values.data();
-  Dual* adjoints = work.dual_adjoints.data();
   for (std::size_t i = 0; i < variables_; ++i) {
     values[i] = {x[static_cast<Index>(i)], direction[static_cast<Index>(i)]};
   }
   for (std::size_t i = 0; i < constants_.size(); ++i) values[variables_ + i] = {constants_[i], 0};
   sweep_forward<Dual>(runs_, steps_.data(), values + first, values);
-  adjoints[outputs_.front()] = {1, 0};
+}
+
+void Tape::jacobian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const {
+  sweep_along(x, direction, work);
+  product.resize(outputs());
+  for (std::size_t k = 0; k < outputs_.size(); ++k)
+    product[static_cast<Index>(k)] = work.dual_values[outputs_[k]].change;
+}
+
+void Tape::hessian_times(const Vector& x, std::span<const double> weights, const Vector& direction, Workspace& work,
+                         Vector& product) const {
+  sweep_along(x, direction, work);
+  const std::size_t slots = work.dual_values.size();
+  work.dual_adjoints.assign(slots, Dual());
+  const Dual* values = work.dual_values.data();
+  Dual* adjoints = work.dual_adjoints.data();
+  for (std::size_t k = 0; k < weights.size(); ++k) adjoints[outputs_[k]].value += weights[k];
   sweep_backward<Dual>(runs_, steps_.data() + steps_.size(), values + slots, adjoints + slots, values, adjoints);
   product.resize(dimension());
   for (std::size_t i = 0; i < variables_; ++i) product[static_cast<Index>(i)] = adjoints[i].change;
 }
 
-void Tape::hessian(const Vector& x, Workspace& work, Matrix& hessian) const {
+void Tape::hessian(const Vector& x, std::span<const double> weights, Workspace& work, Matrix& hessian) const {
   const Index n = dimension();
   hessian.resize(n, n);
   work.direction.setZero(n);
   for (Index j = 0; j < n; ++j) {
     work.direction[j] = 1;
-    hessian_times(x, work.direction, work, work.product);
+    hessian_times(x, weights, work.direction, work, work.product);
     work.direction[j] = 0;
     hessian.col(j) = work.product;
   }

@@ -27,9 +27,31 @@ struct Place {
 /// What an answer says, if it is to this request.
 struct Answer {
   bool is_ours = false;
-  double value = 0; ///< NaN where the objective has none
+  Vector parts; ///< all of the bundle; NaN where it has no value
   std::string error;
 };
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+
+/// One kind of part of an answer: how many numbers it must have, under which key.
+struct AnswerPart {
+  const char* key;
+  Index size;
+};
+
+/// Reads `size` numbers from a key into the parts from `first` on; a message where they are not there.
+std::string read_numbers(const Json& json, const AnswerPart& part, Vector& parts, Index first) {
+  if (part.size == 0) return "";
+  const Json list = json.contains(part.key) ? json[part.key] : Json();
+  if (!list.is_array() || static_cast<Index>(list.size()) != part.size)
+    return fmt::format("has no list of {} as its {}", counted(part.size, "number"), part.key);
+  for (Index k = 0; k < part.size; ++k) {
+    const Json& number = list[static_cast<std::size_t>(k)];
+    if (!number.is_number() && !number.is_null()) return fmt::format("has a {} that is no number", part.key);
+    parts[first + k] = number.is_null() ? nothing : number.get<double>();
+  }
+  return "";
+}
 
 /// Some languages write NaN and Infinity, words that JSON does not know: outside strings they become null.
 std::string with_null_for_no_number(std::string_view line) {
@@ -47,7 +69,22 @@ std::string with_null_for_no_number(std::string_view line) {
   return text;
 }
 
-Answer parsed(const std::string& line, std::int64_t id) {
+/// The parts of an answer: one objective is its `value`, several are its `objectives`.
+std::string read_parts(const Json& json, const PartCounts& counts, Vector& parts) {
+  parts.resize(counts.all());
+  if (counts.objectives == 1) {
+    if (!json.contains("value") || !(json["value"].is_number() || json["value"].is_null()))
+      return "has no number as its value";
+    parts[0] = json["value"].is_null() ? nothing : json["value"].get<double>();
+  } else if (auto wrong = read_numbers(json, {"objectives", counts.objectives}, parts, 0); !wrong.empty()) {
+    return wrong;
+  }
+  auto wrong = read_numbers(json, {"constraints", counts.constraints}, parts, counts.objectives);
+  if (!wrong.empty()) return wrong;
+  return read_numbers(json, {"residuals", counts.residuals}, parts, counts.objectives + counts.constraints);
+}
+
+Answer parsed(const std::string& line, std::int64_t id, const PartCounts& counts) {
   const Json json = Json::parse(with_null_for_no_number(line), nullptr, false);
   Answer answer;
   if (!json.is_object() || !json.contains("id") || !json["id"].is_number_integer()) {
@@ -56,14 +93,12 @@ Answer parsed(const std::string& line, std::int64_t id) {
     return answer;
   }
   answer.is_ours = json["id"].get<std::int64_t>() == id;
-  if (json.contains("error")) {
+  if (json.contains("error") && !json["error"].is_null()) {
     answer.error =
         fmt::format("it says: {}",
                     clipped(json["error"].is_string() ? json["error"].get<std::string>() : json["error"].dump(), 120));
-  } else if (json.contains("value") && (json["value"].is_number() || json["value"].is_null())) {
-    answer.value = json["value"].is_null() ? std::numeric_limits<double>::quiet_NaN() : json["value"].get<double>();
-  } else {
-    answer.error = fmt::format("its answer '{}' has no number as its value", clipped(line, 60));
+  } else if (const std::string wrong = read_parts(json, counts, answer.parts); !wrong.empty()) {
+    answer.error = fmt::format("its answer '{}' {}", clipped(line, 60), wrong);
   }
   return answer;
 }
@@ -71,14 +106,15 @@ Answer parsed(const std::string& line, std::int64_t id) {
 /// The copies of one program, shared by all threads that ask for values.
 class Copies {
  public:
-  explicit Copies(ProgramDefinition program)
-      : program_(std::move(program)), places_(static_cast<std::size_t>(program_.copies)) {
+  Copies(ProgramDefinition program, const PartCounts& parts)
+      : program_(std::move(program)), parts_(parts), places_(static_cast<std::size_t>(program_.copies)) {
     for (Place& place : places_) free_.push_back(&place);
   }
 
-  double ask(const Vector& x) {
+  [[nodiscard]] const PartCounts& parts() const { return parts_; }
+  void ask(const Vector& x, Vector& parts) {
     const Lease lease(*this);
-    return ask(lease.place, x);
+    parts = ask(lease.place, x);
   }
 
  private:
@@ -124,7 +160,7 @@ class Copies {
     throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), what));
   }
 
-  double ask(Place& place, const Vector& x) {
+  Vector ask(Place& place, const Vector& x) {
     if (!place.copy) start(place);
     const std::int64_t id = ++place.last_id;
     const Json request = {{"id", id}, {"point", std::vector<double>(x.begin(), x.end())}};
@@ -142,15 +178,16 @@ class Copies {
       case ChildProcess::Read::too_long: lose(place, "it wrote a million bytes without the end of a line");
       case ChildProcess::Read::line: break;
       }
-      const Answer answer = parsed(line, id);
+      Answer answer = parsed(line, id, parts_);
       if (!answer.is_ours) continue; // late, to an earlier request
       if (!answer.error.empty())
         throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), answer.error));
-      return answer.value;
+      return std::move(answer.parts);
     }
   }
 
   ProgramDefinition program_;
+  PartCounts parts_;
   std::vector<Place> places_;
   std::mutex mutex_;
   std::condition_variable freed_;
@@ -159,12 +196,13 @@ class Copies {
   std::string last_end_;
 };
 
-class ExternalFunction final : public ScalarFunction {
+class ExternalFunction final : public VectorFunction {
  public:
-  ExternalFunction(Index dimension, const ProgramDefinition& program)
-      : dimension_(dimension), is_concurrent_(program.copies > 1), copies_(std::make_shared<Copies>(program)) {}
+  ExternalFunction(Index dimension, const PartCounts& parts, const ProgramDefinition& program)
+      : dimension_(dimension), is_concurrent_(program.copies > 1), copies_(std::make_shared<Copies>(program, parts)) {}
 
   [[nodiscard]] Index dimension() const override { return dimension_; }
+  [[nodiscard]] Index outputs() const override { return copies_->parts().all(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
   [[nodiscard]] bool is_concurrent() const override { return is_concurrent_; }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(copies_); }
@@ -173,7 +211,11 @@ class ExternalFunction final : public ScalarFunction {
   class Worker final : public FunctionWorker {
    public:
     explicit Worker(std::shared_ptr<Copies> copies) : copies_(std::move(copies)) {}
-    double value(const Vector& x) override { return copies_->ask(x); }
+    double value(const Vector& x) override {
+      copies_->ask(x, scratch_);
+      return scratch_[0];
+    }
+    void outputs(const Vector& x, Vector& outputs) override { copies_->ask(x, outputs); }
 
    private:
     std::shared_ptr<Copies> copies_;
@@ -186,7 +228,7 @@ class ExternalFunction final : public ScalarFunction {
 
 } // namespace
 
-FunctionPointer make_external(Index dimension, const ProgramDefinition& program) {
+FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program) {
   if (program.command.empty() || program.command.front().empty())
     throw InputError("the program has no command: command = [\"python3\", \"trial.py\"]");
   if (!(program.timeout > 0) || !(program.timeout <= 1e6))
@@ -196,7 +238,7 @@ FunctionPointer make_external(Index dimension, const ProgramDefinition& program)
     throw InputError(fmt::format("the copies must be from 1 to 1000; found {}", program.copies));
   if (program.restarts < 0)
     throw InputError(fmt::format("the restarts must be at least 0; found {}", program.restarts));
-  return std::make_shared<ExternalFunction>(dimension, program);
+  return std::make_shared<ExternalFunction>(dimension, parts, program);
 }
 
 std::vector<std::string> command_words(std::string_view text) {

@@ -1,4 +1,4 @@
-#include "tanzen/analysis/statistics.hpp"
+#include "tanzen/statistics/summaries.hpp"
 
 #include "comparison_layers.hpp"
 

@@ -1,4 +1,4 @@
-#include "tanzen/analysis/profiles.hpp"
+#include "tanzen/statistics/profiles.hpp"
 #include "tanzen/base/errors.hpp"
 
 #include "comparison_layers.hpp"
@@ -12,8 +12,8 @@ namespace {
 constexpr std::size_t most_panels = 6, grid_points = 160;
 
 /// A run's gaps against its cost, from its trace.
-ProgressCurve curve_of(const ResultsRun& run, const ResultsProblem& problem, double gradient_weight) {
-  const TraceProgress progress = trace_progress(run.trace, gradient_weight, problem.dimension);
+ProgressCurve curve_of(const ResultsRun& run, const ResultsProblem& problem) {
+  const TraceProgress& progress = run.progress;
   const double sign = problem.sense == Sense::minimize ? 1 : -1;
   ProgressCurve curve;
   for (std::size_t k = 0; k < progress.cost.size(); ++k) {
@@ -40,7 +40,7 @@ Panel band_panel(const Results& results, std::size_t p) {
   for (std::size_t m = 0; m < results.methods().size(); ++m) {
     std::vector<ProgressCurve> curves;
     for (const ResultsRun* run : results.runs(p, m))
-      curves.push_back(curve_of(*run, problem, results.gradient_weight()));
+      curves.push_back(curve_of(*run, problem));
     QuartileCurves quartiles = quartile_curves(curves, grid);
     const MethodStyle style = method_style(m);
     for (const double value : quartiles.lower) least = std::min(least, value);
@@ -67,7 +67,7 @@ Panel band_panel(const Results& results, std::size_t p) {
 Figure bands_figure(const Results& results, const ProblemGroup& group) {
   Figure figure = comparison_figure("Gap against cost: medians, and bands from quartile to quartile", results, group);
   for (const std::size_t p : comparable_problems(results, group, most_panels)) {
-    if (results.runs(p, 0).front()->trace.empty())
+    if (results.runs(p, 0).front()->progress.cost.empty())
       throw InputError("bands need traces, and this campaign kept none: [trace] rows = 500 in its plan");
     figure.panels.push_back(band_panel(results, p));
   }

@@ -145,7 +145,7 @@ Figure minima_figure(const Problem& problem, const Outcome& outcome) {
   figure.title = fmt::format("{}: {} local {}{} found by {}", outcome.problem, count, extreme, count == 1 ? "um" : "a",
                              outcome.method_label);
   figure.caption =
-      fmt::format("{}, seed {}: {}", counted(outcome.counts.evaluations, "evaluation"), outcome.seed, outcome.message);
+      fmt::format("{}, seed {}: {}", counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.seed, outcome.message);
   if (problem.dimension() == 2) figure.panels.push_back(minima_panel(problem, outcome));
   figure.panels.push_back(list_panel(outcome));
   return figure;

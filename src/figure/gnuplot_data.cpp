@@ -12,15 +12,19 @@ namespace {
 /// One kind of layer after the other, as rows of numbers.
 class DataWriter {
  public:
-  explicit DataWriter(fmt::memory_buffer& text) : text_(text) {}
+  DataWriter(fmt::memory_buffer& text, const FieldLayer* ground) : text_(text), ground_(ground) {}
 
-  void operator()(const std::string& name, const LineLayer& line) { points(name, line.x, line.y); }
-  void operator()(const std::string& name, const PointLayer& layer) { points(name, layer.x, layer.y); }
+  void operator()(const std::string& name, const LineLayer& line) { points(name, line.x, line.y, line.z); }
+  void operator()(const std::string& name, const PointLayer& layer) { points(name, layer.x, layer.y, layer.z); }
 
-  void points(const std::string& name, const std::vector<double>& x, const std::vector<double>& y) {
+  void points(const std::string& name, const std::vector<double>& x, const std::vector<double>& y,
+              const std::vector<double>& z) {
     add("{} << EOD\n", name);
     for (std::size_t i = 0; i < x.size(); ++i) {
-      if (std::isfinite(x[i]) && std::isfinite(y[i]))
+      const bool is_there = std::isfinite(x[i]) && std::isfinite(y[i]) && (z.empty() || std::isfinite(z[i]));
+      if (is_there && !z.empty())
+        add("{} {} {}\n", x[i], y[i], ground_ == nullptr ? z[i] : height_on(*ground_, z[i]));
+      else if (is_there)
         add("{} {}\n", x[i], y[i]);
       else
         add("\n"); // a blank line breaks a connected line
@@ -65,13 +69,11 @@ class DataWriter {
   /// lowest level, which keeps the bottom of a valley in sight.
   void operator()(const std::string& name, const SurfaceLayer& surface) {
     const FieldLayer& field = surface.field;
-    const bool by_root = rises_by_decades(field.levels);
     add("{} << EOD\n", name);
     for (Index i = 0; i < field.values.rows(); ++i) {
       for (Index j = 0; j < field.values.cols(); ++j) {
         const double value = field.values(i, j);
-        const double height = by_root ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
-        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height, place_among(field.levels, value));
+        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height_on(field, value), place_among(field.levels, value));
       }
       add("\n");
     }
@@ -98,13 +100,19 @@ class DataWriter {
     fmt::format_to(std::back_inserter(text_), form, std::forward<Arguments>(arguments)...);
   }
 
+  /// How high a value stands on a surface, by its root where the levels rise by decades.
+  static double height_on(const FieldLayer& field, double value) {
+    return rises_by_decades(field.levels) ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
+  }
+
   fmt::memory_buffer& text_;
+  const FieldLayer* ground_;
 };
 
 } // namespace
 
-void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer) {
-  DataWriter write(text);
+void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer, const FieldLayer* ground) {
+  DataWriter write(text, ground);
   std::visit([&](const auto& content) { write(name, content); }, layer);
 }
 

@@ -53,7 +53,7 @@ class Program {
     add("set multiplot\n");
     add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n",
         in_quotes(figure_.title), font, text_color);
-    add("set label 2 {} at screen 0.022,0.03 left noenhanced font '{},10' textcolor rgb '#667085'\n",
+    add("set label 2 {} at screen 0.022,0.03 left noenhanced font '{},10' textcolor rgb '#786f65'\n",
         in_quotes(clipped(figure_.caption, 165)), font);
     const auto places = layout(figure_);
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) {
@@ -77,7 +77,16 @@ class Program {
 
   void define_data(std::size_t panel) {
     const auto& layers = figure_.panels[panel].layers;
-    for (std::size_t k = 0; k < layers.size(); ++k) append_data(text_, data_name(panel, k), layers[k]);
+    const SurfaceLayer* surface = surface_of(figure_.panels[panel]);
+    for (std::size_t k = 0; k < layers.size(); ++k)
+      append_data(text_, data_name(panel, k), layers[k], surface == nullptr ? nullptr : &surface->field);
+  }
+
+  static const SurfaceLayer* surface_of(const Panel& panel) {
+    for (const Layer& layer : panel.layers) {
+      if (const auto* surface = std::get_if<SurfaceLayer>(&layer)) return surface;
+    }
+    return nullptr;
   }
 
   /// How gnuplot turns places of the matrix into coordinates.
@@ -200,22 +209,36 @@ class Program {
       }
     }
     add(has_field ? "unset grid\n"
-                  : std::string("set grid back linetype 1 linecolor rgb '#e4e7ec' linewidth 0.6\nunset colorbox\n"));
-    const bool is_surface = panel.layers.size() == 1 && std::holds_alternative<SurfaceLayer>(panel.layers.front());
-    if (is_surface) prepare_surface(std::get<SurfaceLayer>(panel.layers.front()).field);
-    add("{} {}\n", is_surface ? "splot" : "plot", joined(parts, ", \\\n  "));
+                  : std::string("set grid back linetype 1 linecolor rgb '#e8e3dc' linewidth 0.6\nunset colorbox\n"));
+    if (const SurfaceLayer* surface = surface_of(panel)) prepare_surface(surface->field);
+    if (is_in_space(panel)) prepare_space(panel);
+    add("{} {}\n", is_in_space(panel) ? "splot" : "plot", joined(parts, ", \\\n  "));
     for (std::size_t label = 0; label < panel.end_labels.size(); ++label) add("unset label {}\n", 10 + label);
   }
 
   void prepare_surface(const FieldLayer& field) {
     add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}')\n", surface_colors[0], surface_colors[1],
         surface_colors[2], surface_colors[3]);
-    add("set cbrange [0:{}]\nunset colorbox\nset view 56,34,0.95,1.3\nset border 127 linewidth 0.4\nunset grid\n",
-        field.levels.size() + 1);
-    add("set pm3d depthorder\nset xyplane relative 0.05\n");
+    add("set cbrange [0:{}]\nunset colorbox\nset pm3d depthorder\n", field.levels.size() + 1);
+  }
+
+  void prepare_space(const Panel& panel) {
+    add("set view 56,34,0.95,1.3\nset border 127 linewidth 0.4\nunset grid\nset xyplane relative 0.05\n");
     add("unset lmargin\nunset rmargin\nunset bmargin\nunset tmargin\nset size 1,0.9\nset origin 0,0.04\n");
-    add("set zlabel {} rotate by 90 textcolor rgb '{}'\n",
-        rises_by_decades(field.levels) ? "'square root of value'" : "'value'", text_color);
+    const SurfaceLayer* surface = surface_of(panel);
+    const bool by_root = surface != nullptr && rises_by_decades(surface->field.levels);
+    const std::string label = panel.z.label.empty() ? "value" : panel.z.label;
+    add("set zlabel {} rotate by 90 noenhanced textcolor rgb '{}'\n", in_quotes((by_root ? "square root of " : "") + label),
+        text_color);
+    add(panel.z.range && !by_root ? fmt::format("set zrange [{}:{}]\n", (*panel.z.range)[0], (*panel.z.range)[1])
+                                  : std::string("set autoscale z\n"));
+    add(panel.z.logarithmic && !by_root ? "set logscale z\n" : "unset logscale z\n");
+  }
+
+  /// The columns of a place: two, or three in space.
+  template <class LayerType>
+  static const char* columns_of(const LayerType& layer) {
+    return layer.z.empty() ? "1:2" : "1:2:3";
   }
 
   void draw_scale(const FieldLayer& field, const Rectangle& place) {
@@ -275,16 +298,17 @@ class Program {
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {
     if (line.cased)
       parts.push_back(
-          fmt::format("{} using 1:2 with lines linewidth {} linecolor rgb '#ffffff' notitle", name, line.width + 2));
-    parts.push_back(fmt::format("{} using 1:2 with lines linewidth {} dashtype {} linecolor rgb '{}' {}", name,
-                                line.width, line.dash, line.color, title(line.label)));
+          fmt::format("{} using {} with lines linewidth {} linecolor rgb '#ffffff' notitle", name, columns_of(line),
+                      line.width + 2));
+    parts.push_back(fmt::format("{} using {} with lines linewidth {} dashtype {} linecolor rgb '{}' {}", name,
+                                columns_of(line), line.width, line.dash, line.color, title(line.label)));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const PointLayer& points) {
     const auto mark = [&](int type, double size, std::string_view color, double width, const std::string& named) {
       parts.push_back(
-          fmt::format("{} using 1:2 with points pointtype {} pointsize {} linewidth {} linecolor rgb '{}' {}", name,
-                      type, size, width, color, named));
+          fmt::format("{} using {} with points pointtype {} pointsize {} linewidth {} linecolor rgb '{}' {}", name,
+                      columns_of(points), type, size, width, color, named));
     };
     switch (points.marker) {
     case Marker::dot: mark(7, points.size, points.color, 1, title(points.label)); break;
@@ -311,6 +335,14 @@ class Program {
 };
 
 } // namespace
+
+bool is_in_space(const Panel& panel) {
+  return std::ranges::any_of(panel.layers, [](const Layer& layer) {
+    if (const auto* line = std::get_if<LineLayer>(&layer)) return !line->z.empty();
+    if (const auto* points = std::get_if<PointLayer>(&layer)) return !points->z.empty();
+    return std::holds_alternative<SurfaceLayer>(layer);
+  });
+}
 
 std::string gnuplot_program(const Figure& figure, const std::filesystem::path& output) {
   return Program(figure).write(output);

@@ -1,4 +1,4 @@
-#include "tanzen/analysis/profiles.hpp"
+#include "tanzen/statistics/profiles.hpp"
 
 #include "tanzen/base/text.hpp"
 

@@ -4,71 +4,65 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
 
+#include "gnuplot_renderer.hpp"
+
 #include <algorithm>
 #include <array>
-#include <cerrno>
-#include <cstring>
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <spawn.h>
-#include <sys/wait.h>
-#include <unistd.h>
-
-extern char** environ;
 
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::string_view, 3> endings = {".png", ".svg", ".pdf"};
+/// The renderer of a file name; null where there is none.
+const Renderer* renderer_for(const std::filesystem::path& path) {
+  const std::string ending = path.extension().string();
+  for (const Renderer* renderer : renderers()) {
+    if (std::ranges::find(renderer->endings(), ending) != renderer->endings().end()) return renderer;
+  }
+  return nullptr;
+}
+
+/// `.png, .svg or .pdf`.
+std::string all_endings() {
+  std::vector<std::string> endings;
+  for (const Renderer* renderer : renderers()) {
+    for (const std::string_view ending : renderer->endings()) endings.emplace_back(ending);
+  }
+  const std::string last = endings.back();
+  endings.pop_back();
+  return fmt::format("{} or {}", joined(endings, ", "), last);
+}
 
 /// A file that goes away with its owner.
-struct TemporaryFile {
+struct TemporaryPicture {
   std::filesystem::path path;
-  ~TemporaryFile() {
+  ~TemporaryPicture() {
     std::error_code ignored;
     std::filesystem::remove(path, ignored);
   }
 };
 
-/// Runs gnuplot on a program file with its messages going to another file; the answer is its exit code.
-int run_gnuplot(const std::filesystem::path& program, const std::filesystem::path& messages) {
-  posix_spawn_file_actions_t actions;
-  posix_spawn_file_actions_init(&actions);
-  posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, messages.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
-  std::string name = "gnuplot", argument = program.string();
-  std::array<char*, 3> arguments = {name.data(), argument.data(), nullptr};
-  pid_t child = 0;
-  const int error = posix_spawnp(&child, "gnuplot", &actions, nullptr, arguments.data(), environ);
-  posix_spawn_file_actions_destroy(&actions);
-  if (error != 0) {
-    throw FileError(
-        fmt::format("cannot draw: gnuplot does not start ({}); install the package gnuplot-nox", std::strerror(error)));
-  }
-  int state = 0;
-  while (waitpid(child, &state, 0) < 0 && errno == EINTR) {
-  }
-  return WIFEXITED(state) ? WEXITSTATUS(state) : 128;
-}
-
 } // namespace
 
+std::span<const Renderer* const> renderers() {
+  static const GnuplotRenderer gnuplot;
+  static constexpr std::array<const Renderer*, 1> all = {&gnuplot};
+  return all;
+}
+
 void check_figure_name(const std::filesystem::path& path) {
-  const std::string ending = path.extension().string();
-  if (std::ranges::find(endings, ending) == endings.end()) {
-    throw InputError(fmt::format("a figure is drawn as .png, .svg or .pdf, not '{}'", path.filename().string()));
-  }
+  if (renderer_for(path) == nullptr)
+    throw InputError(fmt::format("a figure is drawn as {}, not '{}'", all_endings(), path.filename().string()));
 }
 
 void render(const Figure& figure, const std::filesystem::path& path) {
   check_figure_name(path);
-  const TemporaryFile picture{temporary_beside(path)};
-  const TemporaryFile program{picture.path.string() + ".gnuplot"};
-  const TemporaryFile messages{picture.path.string() + ".messages"};
-  write_file(program.path, gnuplot_program(figure, picture.path));
-  const int code = run_gnuplot(program.path, messages.path);
-  if (code != 0 || !std::filesystem::exists(picture.path)) {
-    throw FileError(fmt::format("cannot draw {}: gnuplot ended with code {}: {}", path.string(), code,
-                                clipped(trimmed(read_file(messages.path)), 400)));
+  if (figure.panels.empty()) throw InputError("a figure needs at least one panel");
+  const TemporaryPicture picture{temporary_beside(path)};
+  try {
+    renderer_for(path)->draw(figure, picture.path);
+  } catch (const FileError& error) {
+    throw FileError(fmt::format("cannot draw {}: {}", path.string(), error.what()));
   }
   move_into_place(picture.path, path);
 }

@@ -1,4 +1,4 @@
-#include "tanzen/campaign/scaling.hpp"
+#include "tanzen/comparison/scaling.hpp"
 
 #include "tanzen/base/errors.hpp"
 

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
+#include "tanzen/figure/front_figure.hpp"
 
 #include "path_layers.hpp"
 
@@ -156,6 +157,7 @@ Box picture_box(const Problem& problem, const Trace& trace) {
 }
 
 Figure solve_figure(const Problem& problem, const Outcome& outcome) {
+  if (outcome.objectives.size() > 1) return front_figure(outcome);
   Figure figure;
   figure.title = fmt::format("{}, {}", outcome.problem, outcome.method_label);
   figure.caption = caption_of(outcome);

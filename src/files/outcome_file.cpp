@@ -56,6 +56,75 @@ std::vector<FoundMinimum> minima_from_json(const Json& list) {
   return minima;
 }
 
+Json checked_to_json(const PointCheck& checked, const Diagnosis& diagnosis) {
+  const bool is_known = checked.verdict != PointCheck::Verdict::unknown;
+  const bool has_kind = checked.verdict == PointCheck::Verdict::stationary && diagnosis.curvature;
+  return {{"stationary", is_known ? Json(checked.verdict == PointCheck::Verdict::stationary) : Json(nullptr)},
+          {"relative_gradient", files::to_json(checked.relative_gradient)},
+          {"kkt", files::to_json(checked.kkt)},
+          {"kind", has_kind ? Json(point_kind_word(diagnosis.curvature->kind)) : Json(nullptr)},
+          {"how", checked.how},
+          {"evaluations", checked.evaluations}};
+}
+
+Json constraints_to_json(const PointCheck& checked) {
+  Json list = Json::array();
+  for (const ConstraintState& state : checked.constraints) {
+    list.push_back({{"name", state.name},
+                    {"value", files::to_json(state.value)},
+                    {"lower", files::to_json(state.lower)},
+                    {"upper", files::to_json(state.upper)},
+                    {"slack", files::to_json(state.slack)},
+                    {"multiplier", files::to_json(state.multiplier)},
+                    {"active", state.active}});
+  }
+  return list;
+}
+
+/// Of the bounds, by variable.
+Json multipliers_to_json(const Outcome& outcome) {
+  const Vector& multipliers = outcome.checked.bound_multipliers;
+  if (multipliers.size() == 0) return nullptr;
+  Json by_variable = Json::object();
+  for (std::size_t i = 0; i < outcome.variable_names.size(); ++i)
+    by_variable[outcome.variable_names[i]] = files::to_json(multipliers[static_cast<Index>(i)]);
+  return by_variable;
+}
+
+Json front_to_json(const Outcome& outcome) {
+  if (outcome.objectives.size() < 2) return nullptr;
+  Json list = Json::array();
+  for (const FrontPoint& each : outcome.front)
+    list.push_back({{"objectives", files::to_json(each.objectives)}, {"point", files::to_json(each.point)}});
+  return list;
+}
+
+void read_checked(const Json& json, Outcome& outcome) {
+  const Json& checked = json.at("checked");
+  if (!checked.at("stationary").is_null())
+    outcome.checked.verdict = checked.at("stationary").get<bool>() ? PointCheck::Verdict::stationary
+                                                                   : PointCheck::Verdict::not_stationary;
+  outcome.checked.relative_gradient = number_from_json(checked.at("relative_gradient"));
+  outcome.checked.kkt = number_from_json(checked.at("kkt"));
+  outcome.checked.how = checked.at("how").get<std::string>();
+  outcome.checked.evaluations = checked.at("evaluations").get<std::int64_t>();
+  for (const Json& row : json.at("constraints"))
+    outcome.checked.constraints.push_back({row.at("name").get<std::string>(), number_from_json(row.at("value")),
+                                           number_from_json(row.at("lower")), number_from_json(row.at("upper")),
+                                           number_from_json(row.at("slack")), row.at("active").get<bool>(),
+                                           number_from_json(row.at("multiplier"))});
+  if (json.at("multipliers").is_object()) {
+    const auto count = static_cast<Index>(outcome.variable_names.size());
+    outcome.checked.bound_multipliers.resize(count);
+    for (Index i = 0; i < count; ++i)
+      outcome.checked.bound_multipliers[i] =
+          number_from_json(json.at("multipliers").at(outcome.variable_names[static_cast<std::size_t>(i)]));
+  }
+  if (!json.at("front").is_array()) return;
+  for (const Json& each : json.at("front"))
+    outcome.front.push_back({vector_from_json(each.at("point")), vector_from_json(each.at("objectives"))});
+}
+
 DiagnosedOutcome from_json(const Json& json) {
   DiagnosedOutcome read;
   Outcome& outcome = read.outcome;
@@ -80,12 +149,14 @@ DiagnosedOutcome from_json(const Json& json) {
   outcome.last_value = number_from_json(json.at("last_value"));
   outcome.last_point = vector_from_json(json.at("last_point"));
   outcome.iterations = json.at("iterations").get<std::int64_t>();
-  outcome.counts = {json.at("evaluations").get<std::int64_t>(), json.at("gradients").get<std::int64_t>(),
-                    json.at("hessians").get<std::int64_t>()};
+  for (std::size_t k = 0; k < all_spent.size(); ++k)
+    outcome.counts[all_spent[k]] = json.at(std::string(spent_words[k])).get<std::int64_t>();
   outcome.seconds = number_from_json(json.at("seconds"));
   outcome.gap = number_or_none(json.at("gap"));
   outcome.distance = number_or_none(json.at("distance"));
   outcome.violation = number_from_json(json.at("violation"));
+  outcome.feasible = json.at("feasible").get<bool>();
+  read_checked(json, outcome);
   outcome.gradient_norm = number_from_json(json.at("gradient_norm"));
   outcome.events.outside_domain = json.at("outside_domain").get<std::int64_t>();
   outcome.events.broken = json.at("broken").get<std::int64_t>();
@@ -119,17 +190,22 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) 
       {"last_value", files::to_json(outcome.last_value)},
       {"last_point", files::to_json(outcome.last_point)},
       {"iterations", outcome.iterations},
-      {"evaluations", outcome.counts.evaluations},
-      {"gradients", outcome.counts.gradients},
-      {"hessians", outcome.counts.hessians},
+      {spent_words[0], outcome.counts[all_spent[0]]},
+      {spent_words[1], outcome.counts[all_spent[1]]},
+      {spent_words[2], outcome.counts[all_spent[2]]},
       {"seconds", files::to_json(outcome.seconds)},
       {"gap", optional_number(outcome.gap)},
       {"distance", optional_number(outcome.distance)},
       {"violation", files::to_json(outcome.violation)},
+      {"feasible", outcome.feasible},
       {"gradient_norm", files::to_json(outcome.gradient_norm)},
       {"outside_domain", outcome.events.outside_domain},
       {"broken", outcome.events.broken},
       {"minima", minima_to_json(outcome.minima)},
+      {"checked", checked_to_json(outcome.checked, diagnosis)},
+      {"constraints", constraints_to_json(outcome.checked)},
+      {"multipliers", multipliers_to_json(outcome)},
+      {"front", front_to_json(outcome)},
       {"curvature", curvature_to_json(diagnosis.curvature)},
       {"order", diagnosis.convergence ? Json(order_word(diagnosis.convergence->order)) : Json(nullptr)},
       {"hints", diagnosis.hints},

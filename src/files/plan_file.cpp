@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
+#include "tanzen/problem/noise.hpp"
 
 #include "toml_text.hpp"
 
@@ -71,15 +72,31 @@ PlannedMethod read_method(const std::string& label, const toml::node& node) {
   return method;
 }
 
+/// A rule that is taken away.
+bool is_none(const toml::node& node) {
+  return node.value_or(std::string_view()) == "none";
+}
+
 void read_stop(const toml::table& table, StopRules& stop) {
   check_keys(
       table, "[stop]",
-      {"iterations", "evaluations", "seconds", "target", "gradient_tolerance", "step_tolerance", "value_tolerance"});
+      {"iterations", "evaluations", "seconds", "target", "gap", "gradient_tolerance", "step_tolerance", "value_tolerance",
+       "window", "divergence", "feasibility", "stop_on_broken"});
   const auto count = [&](const char* key, std::optional<std::int64_t>& rule) {
-    if (const auto* node = table.get(key)) rule = count_in(*node, key, 1);
+    const auto* node = table.get(key);
+    if (node == nullptr) return;
+    if (is_none(*node))
+      rule.reset();
+    else
+      rule = count_in(*node, key, 1);
   };
   const auto number = [&](const char* key, std::optional<double>& rule) {
-    if (const auto* node = table.get(key)) rule = positive_in(*node, key);
+    const auto* node = table.get(key);
+    if (node == nullptr) return;
+    if (is_none(*node))
+      rule.reset();
+    else
+      rule = positive_in(*node, key);
   };
   count("iterations", stop.iterations);
   count("evaluations", stop.evaluations);
@@ -87,7 +104,15 @@ void read_stop(const toml::table& table, StopRules& stop) {
   number("gradient_tolerance", stop.gradient_tolerance);
   number("step_tolerance", stop.step_tolerance);
   number("value_tolerance", stop.value_tolerance);
+  number("gap", stop.gap);
   if (const auto* target = table.get("target")) stop.target = number_in(*target, "target");
+  if (const auto* window = table.get("window")) stop.window = count_in(*window, "window", 1);
+  if (const auto* divergence = table.get("divergence")) stop.divergence = positive_in(*divergence, "divergence");
+  if (const auto* feasibility = table.get("feasibility")) stop.feasibility = positive_in(*feasibility, "feasibility");
+  if (const auto* broken = table.get("stop_on_broken")) {
+    if (!broken->is_boolean()) fail(*broken, "stop_on_broken must be true or false");
+    stop.stop_on_broken = broken->value_or(false);
+  }
 }
 
 void read_targets(const toml::table& table, PlanDefinition& plan) {
@@ -109,22 +134,27 @@ void read_targets(const toml::table& table, PlanDefinition& plan) {
 
 void read_lists(const toml::table& root, PlanDefinition& plan) {
   if (const auto* problems = root.get("problems")) plan.problems = texts_in(*problems, "the problems");
-  if (const auto* instances = root.get("instances")) {
-    for (const double number : numbers_in(*instances, "the instances")) {
-      if (number < 0 || number != std::round(number)) fail(*instances, "instances must be whole numbers from 0");
-      plan.instances.push_back(static_cast<std::int64_t>(number));
+  if (const auto* placements = root.get("placements")) {
+    for (const double number : numbers_in(*placements, "the placements")) {
+      if (number < 0 || number != std::round(number)) fail(*placements, "placements must be whole numbers from 0");
+      plan.placements.push_back(static_cast<std::int64_t>(number));
     }
   }
   if (const auto* noise = root.get("noise")) {
-    plan.noise = numbers_in(*noise, "the noise");
-    if (std::ranges::any_of(plan.noise, [](double level) { return level < 0; }))
-      fail(*noise, "a noise level is a standard deviation: it must be at least 0");
+    plan.noise = texts_in(*noise, "the noise");
+    for (const std::string& kind : plan.noise) {
+      try {
+        if (kind != "none") (void)Noise::parse(kind);
+      } catch (const InputError& error) {
+        fail(*noise, error.what());
+      }
+    }
   }
 }
 
 PlanDefinition plan_in(const toml::table& root) {
   check_keys(root, "a plan",
-             {"title", "seed", "repeats", "problems", "instances", "noise", "starts", "derivative", "gradient_weight",
+             {"title", "seed", "repeats", "problems", "placements", "noise", "starts", "derivative", "gradient_weight",
               "methods", "stop", "targets", "best", "trace"});
   PlanDefinition plan;
   if (const auto* title = root.get("title")) plan.title = text_in(*title, "the title");
@@ -161,14 +191,6 @@ PlanDefinition plan_in(const toml::table& root) {
   return plan;
 }
 
-/// A key that TOML reads bare, or in quotes.
-std::string key_text(const std::string& key) {
-  const bool is_bare = !key.empty() && std::ranges::all_of(key, [](char c) {
-    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_';
-  });
-  return is_bare ? key : quoted_text(key);
-}
-
 std::string method_to_toml(const PlannedMethod& method) {
   std::vector<std::string> parts;
   if (method.use != method.label) parts.push_back("use = " + quoted_text(method.use));
@@ -181,7 +203,8 @@ std::string stop_to_toml(const StopRules& stop) {
   const StopRules usual = PlanDefinition{}.stop;
   std::string text;
   const auto count = [&](const char* key, const auto& rule, const auto& usual_rule) {
-    if (rule && rule != usual_rule) text += fmt::format("{} = {}\n", key, number_text(static_cast<double>(*rule)));
+    if (rule == usual_rule) return;
+    text += fmt::format("{} = {}\n", key, rule ? number_text(static_cast<double>(*rule)) : std::string("\"none\""));
   };
   count("iterations", stop.iterations, usual.iterations);
   count("evaluations", stop.evaluations, usual.evaluations);
@@ -190,6 +213,11 @@ std::string stop_to_toml(const StopRules& stop) {
   count("gradient_tolerance", stop.gradient_tolerance, usual.gradient_tolerance);
   count("step_tolerance", stop.step_tolerance, usual.step_tolerance);
   count("value_tolerance", stop.value_tolerance, usual.value_tolerance);
+  count("gap", stop.gap, usual.gap);
+  if (stop.window != usual.window) text += fmt::format("window = {}\n", stop.window);
+  if (stop.divergence != usual.divergence) text += fmt::format("divergence = {}\n", number_text(stop.divergence));
+  if (stop.feasibility != usual.feasibility) text += fmt::format("feasibility = {}\n", number_text(stop.feasibility));
+  if (stop.stop_on_broken) text += "stop_on_broken = true\n";
   return text.empty() ? "" : "\n[stop]\n" + text;
 }
 
@@ -199,6 +227,13 @@ std::string list_to_toml(const char* key, const Numbers& numbers) {
   std::vector<std::string> texts;
   for (const auto number : numbers) texts.push_back(number_text(static_cast<double>(number)));
   return fmt::format("{} = [{}]\n", key, joined(texts, ", "));
+}
+
+std::string texts_to_toml(const char* key, const std::vector<std::string>& texts) {
+  if (texts.empty()) return "";
+  std::vector<std::string> quoted;
+  for (const std::string& text : texts) quoted.push_back(quoted_text(text));
+  return fmt::format("{} = [{}]\n", key, joined(quoted, ", "));
 }
 
 template <class Value, class Words>
@@ -228,7 +263,7 @@ std::string plan_to_toml(const PlanDefinition& plan) {
   std::string text;
   if (!plan.title.empty()) text += fmt::format("title = {}\n", quoted_text(plan.title));
   text += fmt::format("seed = {}\nrepeats = {}\nproblems = [{}]\n", plan.seed, plan.repeats, joined(problems, ", "));
-  text += list_to_toml("instances", plan.instances) + list_to_toml("noise", plan.noise);
+  text += list_to_toml("placements", plan.placements) + texts_to_toml("noise", plan.noise);
   if (plan.starts != usual.starts) text += fmt::format("starts = \"{}\"\n", word_for(plan.starts, starts_words));
   if (plan.derivative != usual.derivative)
     text += fmt::format("derivative = \"{}\"\n", derivative_word(plan.derivative));

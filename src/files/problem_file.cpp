@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/table_file.hpp"
 #include "tanzen/files/write_file.hpp"
 
 #include "toml_text.hpp"
@@ -15,21 +16,33 @@ namespace {
 
 using namespace files;
 
+/// `minimize a + b`: a sense, and where there are formulas a formula.
+Objective read_objective(const std::string& name, const toml::node& node) {
+  const std::string text = text_in(node, fmt::format("the objective {}", name));
+  for (const auto& [word, sense] : {std::pair{"minimize", Sense::minimize}, std::pair{"maximize", Sense::maximize}}) {
+    if (!text.starts_with(word)) continue;
+    const std::string_view rest = std::string_view(text).substr(std::string_view(word).size());
+    if (rest.empty() || rest.front() == ' ') return {name, sense, std::string(trimmed(rest))};
+  }
+  fail(node, fmt::format("the objective {} must begin with minimize or maximize, as in \"minimize x^2 + y\"", name));
+}
+
 void read_head(const toml::table& head, ProblemDefinition& definition) {
   check_keys(head, "[problem]", {"name", "title", "minimize", "maximize", "objectives"});
   if (head.contains("name")) definition.name = text_in(*head.get("name"), "the name");
   if (head.contains("title")) definition.title = text_in(*head.get("title"), "the title");
   int given = 0;
-  for (const char* key : {"minimize", "maximize"}) {
+  for (const auto& [key, sense] : {std::pair{"minimize", Sense::minimize}, std::pair{"maximize", Sense::maximize}}) {
     if (!head.contains(key)) continue;
     ++given;
-    definition.objectives = {text_in(*head.get(key), key)};
-    definition.sense = std::string_view(key) == "maximize" ? Sense::maximize : Sense::minimize;
+    definition.objectives = {{.sense = sense, .text = text_in(*head.get(key), key)}};
   }
   if (const auto* several = head.get("objectives")) {
     ++given;
-    if (!several->is_array()) fail(*several, "objectives must be a list of texts");
-    for (const auto& each : *several->as_array()) definition.objectives.push_back(text_in(each, "an objective"));
+    if (!several->is_table())
+      fail(*several, "objectives are a table: objectives = { loss = \"minimize ...\", output = \"maximize ...\" }");
+    for (const auto& [name, node] : in_order(*several->as_table()))
+      definition.objectives.push_back(read_objective(name, *node));
   }
   if (given > 1) fail(head, "only one of minimize, maximize and objectives can be given");
 }
@@ -37,7 +50,7 @@ void read_head(const toml::table& head, ProblemDefinition& definition) {
 VariableDefinition read_variable(const std::string& name, const toml::node& node) {
   VariableDefinition variable{.name = name};
   const auto& table = table_in(node, fmt::format("the variable {}", name));
-  check_keys(table, fmt::format("the variable {}", name), {"count", "start", "lower", "upper", "region", "unit"});
+  check_keys(table, fmt::format("the variable {}", name), {"count", "start", "lower", "upper", "region", "unit", "scale"});
   if (const auto* count = table.get("count")) {
     const double number = number_in(*count, "the count");
     if (number < 1 || number != std::round(number) || number > 1e6)
@@ -56,48 +69,32 @@ VariableDefinition read_variable(const std::string& name, const toml::node& node
     variable.region = {ends[0], ends[1]};
   }
   if (const auto* unit = table.get("unit")) variable.unit = text_in(*unit, fmt::format("the unit of {}", name));
+  if (const auto* scale = table.get("scale")) variable.scale = number_in(*scale, fmt::format("the scale of {}", name));
   return variable;
 }
 
-/// A table of numbers with a header; every cell must be one.
-void read_data(const std::filesystem::path& path, FitDefinition& fit) {
-  const std::string text = read_file(path);
-  std::size_t line_number = 0;
-  for (const std::string& line : split(text, '\n')) {
-    ++line_number;
-    if (line.empty() || line.starts_with('#')) continue;
-    const auto cells = split(line, ',');
-    if (fit.columns.empty()) {
-      fit.columns = cells;
-      continue;
-    }
-    const auto wrong = [&](const std::string& what) {
-      throw InputError(fmt::format("{}, line {}: {}", path.string(), line_number, what));
-    };
-    if (cells.size() != fit.columns.size())
-      wrong(fmt::format("{} cells, but {} columns", cells.size(), fit.columns.size()));
-    auto& row = fit.rows.emplace_back();
-    for (std::size_t k = 0; k < cells.size(); ++k) {
-      const auto number = read_number(cells[k]);
-      if (!number || !std::isfinite(*number))
-        wrong(fmt::format("'{}' in column {} is no finite number", clipped(cells[k], 40), fit.columns[k]));
-      row.push_back(*number);
+FitDefinition read_fit(const toml::table& table, const std::filesystem::path& folder) {
+  check_keys(table, "[fit]", {"data", "residual", "model", "errors", "loss"});
+  if (!table.contains("data") || table.contains("residual") == table.contains("model"))
+    fail(table, "[fit] needs data = \"table.csv\" and model = \"column = ...\", or residual = \"...\"");
+  FitDefinition fit{.data = text_in(*table.get("data"), "data")};
+  if (const auto* residual = table.get("residual")) fit.residual = text_in(*residual, "residual");
+  if (const auto* model = table.get("model")) fit.model = text_in(*model, "model");
+  if (const auto* errors = table.get("errors"))
+    fit.errors = errors->is_string() ? text_in(*errors, "errors") : number_text(number_in(*errors, "errors"));
+  if (const auto* loss = table.get("loss")) {
+    try {
+      fit.loss = Loss::parse(text_in(*loss, "loss"));
+    } catch (const InputError& error) {
+      fail(*loss, error.what());
     }
   }
-}
-
-FitDefinition read_fit(const toml::table& table, const std::filesystem::path& folder) {
-  check_keys(table, "[fit]", {"data", "residual"});
-  if (!table.contains("data") || !table.contains("residual"))
-    fail(table, "[fit] needs data = \"table.csv\" and residual = \"...\"");
-  FitDefinition fit{.data = text_in(*table.get("data"), "data"),
-                    .residual = text_in(*table.get("residual"), "residual")};
-  read_data(folder / fit.data, fit);
+  fit.table = std::make_shared<const DataTable>(read_table(folder / fit.data));
   return fit;
 }
 
 void read_program(const toml::table& table, const std::filesystem::path& folder, ProblemDefinition& definition) {
-  check_keys(table, "[program]", {"command", "timeout", "copies", "restarts", "maximize"});
+  check_keys(table, "[program]", {"command", "timeout", "copies", "restarts", "residuals", "maximize"});
   const auto* command = table.get("command");
   if (command == nullptr || !command->is_array())
     fail(table, "[program] needs its command as a list: command = [\"python3\", \"trial.py\"]");
@@ -114,8 +111,12 @@ void read_program(const toml::table& table, const std::filesystem::path& folder,
   };
   count("copies", program.copies);
   count("restarts", program.restarts);
-  if (const auto* maximize = table.get("maximize"); maximize != nullptr && maximize->value_or(false))
-    definition.sense = Sense::maximize;
+  count("residuals", program.residuals);
+  if (definition.objectives.empty() && program.residuals == 0) definition.objectives.emplace_back();
+  if (const auto* maximize = table.get("maximize"); maximize != nullptr && maximize->value_or(false)) {
+    if (definition.objectives.size() != 1) fail(table, "maximize = true is for a program with one objective");
+    definition.objectives.front().sense = Sense::maximize;
+  }
   definition.program = std::move(program);
 }
 
@@ -160,13 +161,42 @@ ProblemDefinition definition_in(const toml::table& root, const std::filesystem::
   return definition;
 }
 
+const char* sense_word(Sense sense) {
+  return sense == Sense::minimize ? "minimize" : "maximize";
+}
+
+/// The objectives of formulas, or the names and senses of a program's several.
+std::string objectives_to_toml(const ProblemDefinition& definition) {
+  const auto& objectives = definition.objectives;
+  if (objectives.size() == 1 && !definition.program)
+    return fmt::format("{} = {}\n", sense_word(objectives.front().sense), quoted_text(objectives.front().text));
+  if (objectives.size() < 2) return "";
+  std::vector<std::string> entries;
+  for (const Objective& each : objectives)
+    entries.push_back(fmt::format("{} = {}", key_text(each.name),
+                                  quoted_text(trimmed(fmt::format("{} {}", sense_word(each.sense), each.text)))));
+  return fmt::format("objectives = {{ {} }}\n", joined(entries, ", "));
+}
+
+std::string fit_to_toml(const FitDefinition& fit) {
+  std::string text = fmt::format("\n[fit]\ndata = {}\n", quoted_text(fit.data));
+  text += fit.residual.empty() ? fmt::format("model = {}\n", quoted_text(fit.model))
+                               : fmt::format("residual = {}\n", quoted_text(fit.residual));
+  if (!fit.errors.empty()) text += fmt::format("errors = {}\n", quoted_text(fit.errors));
+  if (fit.loss != Loss()) text += fmt::format("loss = {}\n", quoted_text(fit.loss.text()));
+  return text;
+}
+
 std::string program_to_toml(const ProblemDefinition& definition) {
   const ProgramDefinition& program = *definition.program;
   std::vector<std::string> words;
   for (const std::string& word : program.command) words.push_back(quoted_text(word));
-  return fmt::format("\n[program]\ncommand = [{}]\ntimeout = {}\ncopies = {}\nrestarts = {}\n{}", joined(words, ", "),
-                     number_text(program.timeout), program.copies, program.restarts,
-                     definition.sense == Sense::maximize ? "maximize = true\n" : "");
+  std::string text =
+      fmt::format("\n[program]\ncommand = [{}]\ntimeout = {}\ncopies = {}\nrestarts = {}\n", joined(words, ", "),
+                  number_text(program.timeout), program.copies, program.restarts);
+  if (program.residuals > 0) text += fmt::format("residuals = {}\n", program.residuals);
+  const bool is_maximized = definition.objectives.size() == 1 && definition.objectives.front().sense == Sense::maximize;
+  return is_maximized ? text + "maximize = true\n" : text;
 }
 
 std::string variable_to_toml(const VariableDefinition& variable) {
@@ -179,6 +209,7 @@ std::string variable_to_toml(const VariableDefinition& variable) {
     parts.push_back(
         fmt::format("region = [{}, {}]", number_text(variable.region->first), number_text(variable.region->second)));
   if (!variable.unit.empty()) parts.push_back("unit = " + quoted_text(variable.unit));
+  if (variable.scale) parts.push_back("scale = " + number_text(*variable.scale));
   return parts.empty() ? fmt::format("{} = {{}}\n", variable.name)
                        : fmt::format("{} = {{ {} }}\n", variable.name, joined(parts, ", "));
 }
@@ -201,14 +232,7 @@ ProblemDefinition read_definition(const std::filesystem::path& path) {
 std::string definition_to_toml(const ProblemDefinition& definition) {
   std::string text = "[problem]\nname = " + quoted_text(definition.name) + "\n";
   if (!definition.title.empty()) text += "title = " + quoted_text(definition.title) + "\n";
-  if (definition.objectives.size() == 1) {
-    text += fmt::format("{} = {}\n", definition.sense == Sense::minimize ? "minimize" : "maximize",
-                        quoted_text(definition.objectives.front()));
-  } else if (!definition.objectives.empty()) {
-    std::vector<std::string> quoted;
-    for (const std::string& objective : definition.objectives) quoted.push_back(quoted_text(objective));
-    text += fmt::format("objectives = [{}]\n", joined(quoted, ", "));
-  }
+  text += objectives_to_toml(definition);
   if (!definition.minima.empty()) {
     std::vector<std::string> minima;
     for (const auto& minimum : definition.minima) {
@@ -224,13 +248,12 @@ std::string definition_to_toml(const ProblemDefinition& definition) {
   for (const auto& [name, value] : definition.parameters) text += fmt::format("{} = {}\n", name, number_text(value));
   const auto section = [&](const char* name, const std::vector<NamedFormula>& formulas) {
     if (!formulas.empty()) text += fmt::format("\n[{}]\n", name);
-    for (const auto& formula : formulas) text += fmt::format("{} = {}\n", formula.name, quoted_text(formula.text));
+    for (const auto& formula : formulas)
+      text += fmt::format("{} = {}\n", key_text(formula.name), quoted_text(formula.text));
   };
   section("terms", definition.terms);
   section("constraints", definition.constraints);
-  if (definition.fit)
-    text += fmt::format("\n[fit]\ndata = {}\nresidual = {}\n", quoted_text(definition.fit->data),
-                        quoted_text(definition.fit->residual));
+  if (definition.fit) text += fit_to_toml(*definition.fit);
   if (definition.program) text += program_to_toml(definition);
   return text;
 }

@@ -144,6 +144,13 @@ std::string quoted_text(std::string_view text) {
   return result + "\"";
 }
 
+std::string key_text(const std::string& key) {
+  const bool is_bare = !key.empty() && std::ranges::all_of(key, [](char c) {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '-' || c == '_';
+  });
+  return is_bare ? key : quoted_text(key);
+}
+
 std::string number_list(std::span<const double> numbers) {
   std::vector<std::string> texts;
   for (const double number : numbers) texts.push_back(number_text(number));

@@ -37,6 +37,8 @@ void check_keys(const toml::table& table, std::string_view owner, const std::vec
 
 /// A basic TOML string.
 [[nodiscard]] std::string quoted_text(std::string_view text);
+/// A key that TOML reads bare, or in quotes.
+[[nodiscard]] std::string key_text(const std::string& key);
 /// One number as it is, several as a list.
 [[nodiscard]] std::string number_list(std::span<const double> numbers);
 

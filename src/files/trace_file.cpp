@@ -8,6 +8,7 @@
 #include "json_numbers.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 #include <iterator>
 
@@ -78,11 +79,71 @@ double parsed_cell(const std::string& text, std::size_t line, const std::string&
   return *number;
 }
 
-void check_fixed_columns(const std::vector<std::string>& columns, std::size_t line) {
+/// Which column of the text stands where in a trace's row; what every trace has and the text has not is not known.
+struct ColumnPlan {
+  std::vector<std::size_t> places; ///< of each column of the text, in a row
+  std::vector<std::string> own;
+  bool has_points = false;
+  std::size_t width = 0;
+};
+
+ColumnPlan plan_of(const std::vector<std::string>& columns, const std::vector<std::string>& variables,
+                   std::size_t line) {
+  ColumnPlan plan;
   const auto fixed = Trace::fixed_names();
-  for (std::size_t k = 0; k < fixed.size(); ++k) {
-    if (k < columns.size() && columns[k] == fixed[k]) continue;
-    fail(line, fmt::format("expected column {} to be '{}'", k + 1, fixed[k]));
+  plan.has_points = columns.size() >= variables.size() && !variables.empty() &&
+                    std::equal(variables.rbegin(), variables.rend(), columns.rbegin());
+  const std::size_t named = columns.size() - (plan.has_points ? variables.size() : 0);
+  for (std::size_t k = 0; k < named; ++k) {
+    const auto found = std::ranges::find(fixed, columns[k]);
+    if (std::find(columns.begin(), columns.begin() + static_cast<std::ptrdiff_t>(k), columns[k]) !=
+        columns.begin() + static_cast<std::ptrdiff_t>(k))
+      fail(line, fmt::format("the column '{}' is there twice", clipped(columns[k], 40)));
+    if (found != fixed.end()) {
+      plan.places.push_back(static_cast<std::size_t>(found - fixed.begin()));
+    } else {
+      plan.places.push_back(Trace::fixed_columns + plan.own.size());
+      plan.own.push_back(columns[k]);
+    }
+  }
+  plan.width = Trace::fixed_columns + plan.own.size();
+  for (std::size_t k = named; k < columns.size(); ++k) plan.places.push_back(plan.width++);
+  if (std::ranges::find(columns, fixed.front()) == columns.end())
+    fail(line, fmt::format("expected a column '{}'", fixed.front()));
+  return plan;
+}
+
+/// Which columns know anything.
+std::vector<bool> known_columns(const Trace& trace) {
+  std::vector<bool> known(trace.column_names().size(), trace.rows() == 0);
+  for (std::size_t r = 0; r < trace.rows(); ++r) {
+    const auto row = trace.row(r);
+    for (std::size_t c = 0; c < known.size(); ++c) known[c] = known[c] || !std::isnan(row[c]);
+  }
+  // A point is whole, or it is none.
+  const std::size_t points = trace.has_points() ? static_cast<std::size_t>(trace.dimension()) : 0;
+  std::fill(known.end() - static_cast<std::ptrdiff_t>(points), known.end(), true);
+  known.front() = true;
+  return known;
+}
+
+void add_table(fmt::memory_buffer& text, const Trace& trace, const std::vector<bool>& shown) {
+  const auto out = std::back_inserter(text);
+  const auto names = trace.column_names();
+  const auto each_shown = [&](auto&& add) {
+    bool first = true;
+    for (std::size_t c = 0; c < names.size(); ++c) {
+      if (!shown[c]) continue;
+      if (!std::exchange(first, false)) text.push_back(',');
+      add(c);
+    }
+    text.push_back('\n');
+  };
+  each_shown([&](std::size_t c) { fmt::format_to(out, "{}", names[c]); });
+  for (std::size_t r = 0; r < trace.rows(); ++r) {
+    each_shown([&](std::size_t c) {
+      if (const double cell = trace.at(r, c); !std::isnan(cell)) fmt::format_to(out, "{}", cell);
+    });
   }
 }
 
@@ -101,44 +162,42 @@ LabelledTrace labelled_trace(const Outcome& outcome) {
   return labelled;
 }
 
-std::string trace_to_csv(const LabelledTrace& labelled) {
-  const Trace& trace = labelled.trace;
+std::string trace_table_to_csv(const Trace& trace) {
+  if (trace.rows() == 0) return "";
   fmt::memory_buffer text;
-  const auto out = std::back_inserter(text);
-  fmt::format_to(out, "# {}\n{}\n", label_to_json(labelled.label).dump(), joined(trace.column_names(), ","));
-  for (std::size_t r = 0; r < trace.rows(); ++r) {
-    bool first = true;
-    for (const double cell : trace.row(r)) {
-      if (!std::exchange(first, false)) text.push_back(',');
-      if (!std::isnan(cell)) fmt::format_to(out, "{}", cell);
-    }
-    text.push_back('\n');
+  add_table(text, trace, known_columns(trace));
+  return fmt::to_string(text);
+}
+
+Trace trace_table_from_csv(std::string_view text, const std::vector<std::string>& variables, std::size_t first_line) {
+  const auto lines = lines_of(text);
+  if (lines.empty()) return {};
+  const std::vector<std::string> columns = split(lines.front(), ',');
+  const ColumnPlan plan = plan_of(columns, variables, first_line);
+  std::vector<double> cells((lines.size() - 1) * plan.width, unknown);
+  for (std::size_t k = 1; k < lines.size(); ++k) {
+    const auto row = split(lines[k], ',');
+    if (row.size() != columns.size())
+      fail(first_line + k, fmt::format("expected {} cells, found {}", columns.size(), row.size()));
+    for (std::size_t c = 0; c < row.size(); ++c)
+      cells[(k - 1) * plan.width + plan.places[c]] = parsed_cell(row[c], first_line + k, columns[c]);
   }
+  return {plan.own, variables, plan.has_points, std::move(cells)};
+}
+
+std::string trace_to_csv(const LabelledTrace& labelled) {
+  fmt::memory_buffer text;
+  fmt::format_to(std::back_inserter(text), "# {}\n", label_to_json(labelled.label).dump());
+  add_table(text, labelled.trace, std::vector<bool>(labelled.trace.column_names().size(), true));
   return fmt::to_string(text);
 }
 
 LabelledTrace trace_from_csv(std::string_view text) {
-  const auto lines = lines_of(text);
-  if (lines.size() < 2 || !lines[0].starts_with('#')) fail(1, "expected '#' and the run's description as JSON");
-  LabelledTrace labelled{parsed_label(parsed_json(lines[0].substr(1), 1), 1), {}};
-  const std::vector<std::string> columns = split(lines[1], ',');
-  check_fixed_columns(columns, 2);
-
-  const auto& variables = labelled.label.variables;
-  const auto own_and_points = columns.size() - Trace::fixed_columns;
-  const bool has_points = own_and_points >= variables.size() && !variables.empty() &&
-                          std::equal(variables.rbegin(), variables.rend(), columns.rbegin());
-  const auto points_begin = columns.end() - static_cast<std::ptrdiff_t>(has_points ? variables.size() : 0);
-  std::vector<std::string> own(columns.begin() + Trace::fixed_columns, points_begin);
-
-  std::vector<double> cells;
-  for (std::size_t k = 2; k < lines.size(); ++k) {
-    const auto row = split(lines[k], ',');
-    if (row.size() != columns.size())
-      fail(k + 1, fmt::format("expected {} cells, found {}", columns.size(), row.size()));
-    for (std::size_t c = 0; c < row.size(); ++c) cells.push_back(parsed_cell(row[c], k + 1, columns[c]));
-  }
-  labelled.trace = Trace(std::move(own), variables, has_points, std::move(cells));
+  const std::size_t end = text.find('\n');
+  if (end == std::string_view::npos || !text.starts_with('#'))
+    fail(1, "expected '#' and the run's description as JSON");
+  LabelledTrace labelled{parsed_label(parsed_json(text.substr(1, end - 1), 1), 1), {}};
+  labelled.trace = trace_table_from_csv(text.substr(end + 1), labelled.label.variables, 2);
   return labelled;
 }
 

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/methods/constrained/augmented_lagrangian.hpp"
 #include "tanzen/methods/direct/hill_climb.hpp"
 #include "tanzen/methods/direct/implicit_filtering.hpp"
 #include "tanzen/methods/direct/mesh_adaptive.hpp"
@@ -12,6 +13,8 @@
 #include "tanzen/methods/direct/quadratic_model.hpp"
 #include "tanzen/methods/direct/rosenbrock_rotation.hpp"
 #include "tanzen/methods/direct/spsa.hpp"
+#include "tanzen/methods/fit/levenberg_marquardt.hpp"
+#include "tanzen/methods/fronts/nondominated_sorting.hpp"
 #include "tanzen/methods/global/annealing.hpp"
 #include "tanzen/methods/global/basin_hopping.hpp"
 #include "tanzen/methods/global/dividing_rectangles.hpp"
@@ -44,34 +47,57 @@
 
 namespace tanzen {
 
+class MethodCatalogue::List final : public MethodSource, public std::enable_shared_from_this<List> {
+ public:
+  [[nodiscard]] const std::vector<Method>& all() const override { return methods; }
+  [[nodiscard]] Method find(std::string_view name) const {
+    const auto found = std::ranges::find(methods, name, &Method::name);
+    if (found == methods.end()) {
+      std::vector<std::string> names;
+      for (const Method& method : methods) names.push_back(method.name());
+      throw InputError(fmt::format("there is no method '{}'{}", clipped(name, 40), did_you_mean(name, names)));
+    }
+    return found->from(shared_from_this());
+  }
+  [[nodiscard]] Method parse(std::string_view specification) const override {
+    const Specification parsed = Specification::parse(specification);
+    Method method = find(parsed.name);
+    for (const auto& [name, value] : parsed.options) method = method.with(name, value);
+    return method;
+  }
+
+  std::vector<Method> methods;
+};
+
+MethodCatalogue::MethodCatalogue() : list_(std::make_shared<List>()) {}
+
 MethodCatalogue& MethodCatalogue::add(Method method) {
-  const auto same = std::ranges::find(methods_, method.name(), &Method::name);
-  if (same != methods_.end())
+  auto list = std::make_shared<List>(*list_);
+  const auto same = std::ranges::find(list->methods, method.name(), &Method::name);
+  if (same != list->methods.end())
     *same = std::move(method);
   else
-    methods_.push_back(std::move(method));
+    list->methods.push_back(std::move(method));
+  list_ = std::move(list);
   return *this;
+}
+
+const std::vector<Method>& MethodCatalogue::all() const {
+  return list_->methods;
 }
 
 std::vector<std::string> MethodCatalogue::names() const {
   std::vector<std::string> names;
-  for (const Method& method : methods_) names.push_back(method.name());
+  for (const Method& method : all()) names.push_back(method.name());
   return names;
 }
 
-const Method& MethodCatalogue::find(std::string_view name) const {
-  const auto found = std::ranges::find(methods_, name, &Method::name);
-  if (found == methods_.end()) {
-    throw InputError(fmt::format("there is no method '{}'{}", clipped(name, 40), did_you_mean(name, names())));
-  }
-  return *found;
+Method MethodCatalogue::find(std::string_view name) const {
+  return list_->find(name);
 }
 
 Method MethodCatalogue::parse(std::string_view specification) const {
-  const Specification parsed = Specification::parse(specification);
-  Method method = find(parsed.name);
-  for (const auto& [name, value] : parsed.options) method = method.with(name, value);
-  return method;
+  return list_->parse(specification);
 }
 
 const MethodCatalogue& standard_methods() {
@@ -128,6 +154,9 @@ const MethodCatalogue& standard_methods() {
     methods.add("evolution-strategy", methods::EvolutionStrategy{});
     methods.add("cma-es", methods::CmaEs{});
     methods.add("cross-entropy", methods::CrossEntropy{});
+    methods.add("augmented-lagrangian", methods::AugmentedLagrangian{});
+    methods.add("levenberg-marquardt", methods::LevenbergMarquardt{});
+    methods.add("nondominated-sorting", methods::NondominatedSorting{});
     return methods;
   }();
   return catalogue;

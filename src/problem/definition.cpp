@@ -2,7 +2,11 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/expression/formula.hpp"
 
+#include "relation.hpp"
+
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <set>
@@ -29,8 +33,13 @@ void check_names(const ProblemDefinition& definition) {
   for (const auto& variable : definition.variables) take(variable.name);
   for (const auto& [name, value] : definition.parameters) take(name);
   for (const auto& term : definition.terms) take(term.name);
-  if (!definition.fit) return;
-  for (const std::string& column : definition.fit->columns) take(column);
+  std::set<std::string> rows;
+  for (const auto& constraint : definition.constraints) {
+    if (constraint.name.empty() || !rows.insert(constraint.name).second)
+      throw InputError(fmt::format("the constraint '{}' is there twice, or has no name", constraint.name));
+  }
+  if (!definition.fit || !definition.fit->table) return;
+  for (const std::string& column : definition.fit->table->columns) take(column);
 }
 
 FormulaScope scope_of(const ProblemDefinition& definition) {
@@ -43,72 +52,96 @@ FormulaScope scope_of(const ProblemDefinition& definition) {
   return scope;
 }
 
-/// `left >= right` taken apart at its one comparison outside parentheses.
-struct SplitRelation {
-  std::string left, relation, right;
-};
-
-SplitRelation split_relation(const std::string& text) {
-  int depth = 0;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    if (text[i] == '(' || text[i] == '[') ++depth;
-    if (text[i] == ')' || text[i] == ']') --depth;
-    if (depth != 0 || (text[i] != '<' && text[i] != '>' && text[i] != '=')) continue;
-    const bool is_double = i + 1 < text.size() && text[i + 1] == '=';
-    return {text.substr(0, i), std::string(1, text[i]), text.substr(i + (is_double ? 2 : 1))};
+/// What a fit's row comes to, of the parameters and then the table's columns.
+Expression row_residual(const FitDefinition& fit, FormulaScope scope) {
+  if (fit.table == nullptr || fit.table->rows.rows() == 0) throw InputError("the fit has no data");
+  if (fit.residual.empty() == fit.model.empty())
+    throw InputError("a fit has a model, as in celsius = room + 900*exp(-rate*minutes), or a residual: one of the two");
+  for (const std::string& column : fit.table->columns) scope.variables.push_back({column, {}});
+  auto graph = std::make_shared<Graph>(scope.coordinate_names().size());
+  Expr residual;
+  if (!fit.residual.empty()) {
+    residual = Formula::parse(fit.residual).build(*graph, scope);
+  } else {
+    const auto sides = split(fit.model, '=');
+    if (sides.size() != 2)
+      throw TextError("a model is an equation: write column = formula of columns and parameters", fit.model, 0);
+    residual = Formula::parse(sides[0]).build(*graph, scope) - Formula::parse(sides[1]).build(*graph, scope);
   }
-  throw TextError("a constraint compares two values: write left <= right, left >= right or left = right", text,
-                  text.size());
+  const NodeId root = residual.node_in(*graph);
+  return {std::move(graph), root, scope.coordinate_names()};
 }
 
-Constraint build_constraint(const NamedFormula& constraint, const FormulaScope& scope) {
-  const SplitRelation parts = split_relation(constraint.text);
-  const auto names = scope.coordinate_names();
-  auto graph = std::make_shared<Graph>(names.size());
-  const Expr left = Formula::parse(parts.left).build(*graph, scope),
-             right = Formula::parse(parts.right).build(*graph, scope);
-  const Expr excess = parts.relation == ">" ? right - left : left - right;
-  const NodeId root = excess.node_in(*graph);
-  const auto kind = parts.relation == "=" ? ConstraintKind::equality : ConstraintKind::at_most_zero;
-  return {constraint.name, constraint.text, kind, make_function(Expression(graph, root, names))};
+/// What each residual is divided by: a number, or a column of the table.
+Vector weights_of(const FitDefinition& fit) {
+  if (fit.errors.empty()) return {};
+  const auto number = read_number(fit.errors);
+  const Vector errors = number ? Vector(Vector::Constant(fit.table->rows.rows(), *number))
+                               : Vector(fit.table->rows.col(fit.table->column(fit.errors)));
+  if (!(errors.minCoeff() > 0)) throw InputError(fmt::format("the errors '{}' of the fit must be above 0", fit.errors));
+  return errors.cwiseInverse();
 }
 
-/// The residuals of a fit, one for each row: the columns are numbers there.
-std::vector<Expr> fit_residuals(const FitDefinition& fit, const FormulaScope& scope, const TracedPoint& point) {
-  const Formula formula = Formula::parse(fit.residual);
-  std::vector<Expr> residuals;
-  for (const auto& row : fit.rows) {
-    FormulaScope here = scope;
-    for (std::size_t k = 0; k < row.size(); ++k) here.parameters[fit.columns[k]] = row[k];
-    residuals.push_back(formula.build(point, here));
+Problem fitted_problem(const FitDefinition& fit, const FormulaScope& scope) {
+  return named_part("the fit", [&] {
+    const Problem problem = Problem::from_rows(row_residual(fit, scope), fit.table);
+    const Vector weights = weights_of(fit);
+    return fit.loss == Loss() && weights.size() == 0 ? problem : problem.with_loss(fit.loss, weights);
+  });
+}
+
+Problem program_problem(const ProblemDefinition& definition, Index n, const ProgramMaker& make_program) {
+  if (!make_program) throw InputError("the objective is another program, which cannot be started here");
+  std::vector<Constraint> rows;
+  for (const NamedFormula& constraint : definition.constraints) {
+    Constraint row = named_part(fmt::format("the constraint '{}'", constraint.name),
+                                [&] { return parse_limits(constraint.text); });
+    row.name = constraint.name;
+    rows.push_back(std::move(row));
   }
-  return residuals;
+  const PartCounts parts{static_cast<Index>(definition.objectives.size()), static_cast<Index>(rows.size()),
+                         definition.program->residuals};
+  return Problem::from_bundle(make_program(n, parts, *definition.program), definition.objectives, std::move(rows),
+                              parts.residuals);
+}
+
+/// Objectives and constraints on one graph.
+Problem formula_problem(const ProblemDefinition& definition, const FormulaScope& scope) {
+  if (definition.objectives.empty())
+    throw InputError("there is no objective: write minimize = \"...\" or maximize = \"...\"");
+  const auto one = [&](const Objective& objective) {
+    return named_part("the objective", [&] { return Formula::parse(objective.text).expression(scope); });
+  };
+  Problem problem = Problem::from_expression(one(definition.objectives.front()));
+  problem = problem.with_first_objective(definition.objectives.front());
+  for (std::size_t k = 1; k < definition.objectives.size(); ++k)
+    problem = problem.with_objectives({definition.objectives[k]}, one(definition.objectives[k]));
+  return problem;
+}
+
+Problem with_relations(Problem problem, const ProblemDefinition& definition, const FormulaScope& scope) {
+  if (definition.constraints.empty() || definition.program) return problem;
+  std::vector<Constraint> rows;
+  std::optional<Expressions> all;
+  for (const NamedFormula& constraint : definition.constraints) {
+    ParsedRelation parsed = named_part(fmt::format("the constraint '{}'", constraint.name),
+                                       [&] { return parse_relation(constraint.text, scope); });
+    parsed.row.name = constraint.name;
+    rows.push_back(std::move(parsed.row));
+    all = all ? all->inserted(all->size(), parsed.expression) : Expressions(parsed.expression);
+  }
+  return problem.with_constraints(std::move(rows), *all);
 }
 
 Problem with_objective(const ProblemDefinition& definition, const FormulaScope& scope,
                        const ProgramMaker& make_program) {
-  const auto n = static_cast<Index>(scope.coordinate_names().size());
-  if (definition.program) {
-    if (definition.fit || !definition.objectives.empty())
-      throw InputError("there is a program and a formula too: only one of them can be the objective");
-    if (!make_program) throw InputError("the objective is another program, which cannot be started here");
-    return Problem::from_objective(make_program(n, *definition.program));
-  }
-  if (definition.fit) {
-    if (definition.fit->rows.empty()) throw InputError("the fit has no data");
-    return named_part("the fit's residual", [&] {
-      return Problem::from_residuals(n, [&](const TracedPoint& x) { return fit_residuals(*definition.fit, scope, x); });
-    });
-  }
-  if (definition.objectives.empty())
-    throw InputError("there is no objective: write minimize = \"...\" or maximize = \"...\"");
-  std::vector<Expression> expressions;
-  for (const std::string& text : definition.objectives) {
-    expressions.push_back(named_part("the objective", [&] { return Formula::parse(text).expression(scope); }));
-  }
-  Problem problem = Problem::from_expression(expressions.front());
-  for (std::size_t k = 1; k < expressions.size(); ++k) problem = problem.with_objective(make_function(expressions[k]));
-  return problem;
+  if (definition.program && (definition.fit || std::ranges::any_of(definition.objectives, [](const Objective& each) {
+        return !each.text.empty();
+      })))
+    throw InputError("there is a program and a formula too: only one of them can be the objective");
+  if (definition.program)
+    return program_problem(definition, static_cast<Index>(scope.coordinate_names().size()), make_program);
+  return definition.fit ? fitted_problem(*definition.fit, scope) : formula_problem(definition, scope);
 }
 
 /// One coordinate after another, a vector's elements each.
@@ -152,51 +185,52 @@ std::optional<Box> region_of(const std::vector<Coordinate>& coordinates, Box res
 
 } // namespace
 
+namespace {
+
+/// What a definition says of its coordinates.
+struct CoordinateNumbers {
+  std::vector<Variable> variables;
+  Vector lower, upper, start;
+  std::size_t starts = 0;
+};
+
+CoordinateNumbers numbers_of(const std::vector<Coordinate>& coordinates, const std::vector<std::string>& names) {
+  constexpr double infinity = std::numeric_limits<double>::infinity();
+  const auto n = static_cast<Index>(coordinates.size());
+  CoordinateNumbers numbers{{}, Vector(n), Vector(n), Vector(n)};
+  for (Index i = 0; i < n; ++i) {
+    const auto& [variable, element] = coordinates[static_cast<std::size_t>(i)];
+    numbers.variables.push_back({names[static_cast<std::size_t>(i)], variable->unit, variable->scale});
+    numbers.lower[i] = variable->lower.value_or(-infinity);
+    numbers.upper[i] = variable->upper.value_or(infinity);
+    if (variable->start.empty()) continue;
+    ++numbers.starts;
+    numbers.start[i] = start_of({variable, element});
+  }
+  if (numbers.starts != 0 && numbers.starts != coordinates.size())
+    throw InputError("some variables have a start and some have none: give one to each, or to none");
+  return numbers;
+}
+
+} // namespace
+
 Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {
   check_names(definition);
   if (definition.variables.empty()) throw InputError("there are no variables: write them under [variables]");
   const FormulaScope scope = scope_of(definition);
   const auto coordinates = coordinates_of(definition);
-  const auto n = static_cast<Index>(coordinates.size());
-  constexpr double infinity = std::numeric_limits<double>::infinity();
-  Vector lower(n), upper(n), start(n);
-  bool all_start = true, any_start = false;
-  std::vector<Variable> variables;
-  const auto names = scope.coordinate_names();
-  for (Index i = 0; i < n; ++i) {
-    const auto& [variable, element] = coordinates[static_cast<std::size_t>(i)];
-    variables.push_back({names[static_cast<std::size_t>(i)], variable->unit});
-    lower[i] = variable->lower.value_or(-infinity);
-    upper[i] = variable->upper.value_or(infinity);
-    all_start = all_start && !variable->start.empty();
-    any_start = any_start || !variable->start.empty();
-    if (!variable->start.empty()) start[i] = start_of({variable, element});
-  }
-  Problem problem = with_objective(definition, scope, make_program)
-                        .variables(std::move(variables))
+  CoordinateNumbers numbers = numbers_of(coordinates, scope.coordinate_names());
+  Problem problem = with_relations(with_objective(definition, scope, make_program), definition, scope)
+                        .variables(std::move(numbers.variables))
                         .named(definition.name)
                         .titled(definition.title)
-                        .bounds(lower, upper);
+                        .bounds(numbers.lower, numbers.upper);
+  if (numbers.starts != 0) problem = problem.start(numbers.start);
   if (const auto region = region_of(coordinates, problem.region()))
     problem = problem.region(region->lower, region->upper);
-  if (definition.sense == Sense::maximize) problem = problem.maximized();
-  if (any_start && !all_start)
-    throw InputError("some variables have a start and some have none: give one to each, or to none");
-  if (any_start) {
-    problem.check_start(start);
-    problem = problem.start(start);
-  }
   for (const auto& minimum : definition.minima)
     problem = problem.known_minimum(minimum.point, minimum.value, minimum.global);
-  for (const auto& constraint : definition.constraints) {
-    problem = problem.with_constraint(named_part(fmt::format("the constraint '{}'", constraint.name),
-                                                 [&] { return build_constraint(constraint, scope); }));
-  }
-  const std::string shown = definition.fit ? definition.fit->residual
-                            : definition.program
-                                ? fmt::format("the program {}", joined(definition.program->command, " "))
-                                : joined(definition.objectives, ";  ");
-  return problem.defined_by(shown);
+  return problem.defined_by(definition);
 }
 
 } // namespace tanzen

@@ -3,12 +3,13 @@
 namespace tanzen {
 namespace {
 
-class ObservedFunction final : public ScalarFunction {
+class ObservedFunction final : public VectorFunction {
  public:
   ObservedFunction(FunctionPointer function, EvaluationListener listener)
       : function_(std::move(function)), listener_(std::move(listener)) {}
 
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
+  [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return function_->derivatives(); }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
     return std::make_unique<Worker>(function_->worker(), listener_);
@@ -22,9 +23,23 @@ class ObservedFunction final : public ScalarFunction {
 
     double value(const Vector& x) override { return told(x, inner_->value(x)); }
     double gradient(const Vector& x, Vector& gradient) override { return told(x, inner_->gradient(x, gradient)); }
-    void hessian(const Vector& x, Matrix& hessian) override { inner_->hessian(x, hessian); }
-    void hessian_times(const Vector& x, const Vector& direction, Vector& product) override {
-      inner_->hessian_times(x, direction, product);
+    void outputs(const Vector& x, Vector& outputs) override {
+      inner_->outputs(x, outputs);
+      listener_(x, outputs[0]);
+    }
+    void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient) override {
+      inner_->weighted_gradient(x, weights, gradient);
+    }
+    void jacobian(const Vector& x, Matrix& jacobian) override { inner_->jacobian(x, jacobian); }
+    void jacobian_times(const Vector& x, const Vector& direction, Vector& product) override {
+      inner_->jacobian_times(x, direction, product);
+    }
+    void weighted_hessian(const Vector& x, const Vector& weights, Matrix& hessian) override {
+      inner_->weighted_hessian(x, weights, hessian);
+    }
+    void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
+                                Vector& product) override {
+      inner_->weighted_hessian_times(x, weights, direction, product);
     }
 
    private:

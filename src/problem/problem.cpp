@@ -2,35 +2,20 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/expression/formula.hpp"
+#include "tanzen/problem/definition.hpp"
+
+#include "problem_content.hpp"
+#include "relation.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <set>
+#include <utility>
 
 namespace tanzen {
-
-struct Problem::Content {
-  std::string name = "unnamed";
-  std::string title;
-  std::string source;
-  std::string formula;
-  Sense sense = Sense::minimize;
-  std::vector<FunctionPointer> objectives;
-  std::shared_ptr<const VectorFunction> residuals;
-  std::shared_ptr<const Expression> expression;
-  std::vector<Variable> variables;
-  Bounds bounds{0};
-  std::optional<Box> region;
-  std::optional<Vector> start;
-  std::vector<KnownMinimum> minima;
-  std::optional<double> best_known;
-  std::vector<Constraint> constraints;
-};
-
 namespace {
-
-constexpr double default_region = 5;
 
 void check_order(const Vector& lower, const Vector& upper, const std::vector<Variable>& variables,
                  std::string_view what) {
@@ -44,6 +29,20 @@ void check_order(const Vector& lower, const Vector& upper, const std::vector<Var
                                      number_text(lower[i]), number_text(upper[i])));
     }
   }
+}
+
+void check_row(const Constraint& row) {
+  if (std::isnan(row.lower) || std::isnan(row.upper))
+    throw ProblemError(fmt::format("a limit of the constraint {} is not a number", row.name));
+  if (row.lower > row.upper)
+    throw ProblemError(fmt::format("the limits of the constraint {} are the wrong way round: lower {} is above upper {}",
+                                   row.name, number_text(row.lower), number_text(row.upper)));
+}
+
+std::vector<Variable> numbered_variables(Index n) {
+  std::vector<Variable> variables;
+  for (Index i = 1; i <= n; ++i) variables.push_back({.name = n == 1 ? std::string("x") : fmt::format("x{}", i)});
+  return variables;
 }
 
 } // namespace
@@ -69,57 +68,195 @@ Vector Problem::checked_length(const Coordinates& coordinates, std::string_view 
   return values;
 }
 
-Problem Problem::from_objective(FunctionPointer objective) {
+Problem Problem::from_bundle(FunctionPointer bundle, std::vector<Objective> objectives,
+                             std::vector<Constraint> constraints, Index residuals) {
+  if (bundle == nullptr) throw ProblemError("the function of a problem is missing");
   auto content = std::make_shared<Content>();
-  const Index n = objective->dimension();
-  content->objectives.push_back(std::move(objective));
+  const Index n = checked_dimension(bundle->dimension());
+  std::ranges::for_each(constraints, check_row);
+  content->objectives = std::move(objectives);
+  content->constraints = std::move(constraints);
+  content->residuals = residuals;
+  if (content->parts().all() != bundle->outputs())
+    throw ProblemError(fmt::format("the function has {}, but the problem {}",
+                                   counted(bundle->outputs(), "value"), counted(content->parts().all(), "part")));
+  if (content->objectives.empty() == (residuals == 0))
+    throw ProblemError("a problem has objectives, or residuals whose squares are summed");
+  content->functions.bundle = std::move(bundle);
   content->bounds = Bounds(n);
-  for (Index i = 1; i <= n; ++i) content->variables.push_back({n == 1 ? "x" : fmt::format("x{}", i), ""});
+  content->variables = numbered_variables(n);
+  content->assemble();
   return Problem(std::move(content));
+}
+
+Problem Problem::from_objective(FunctionPointer objective) {
+  if (objective == nullptr) throw ProblemError("the function of a problem is missing");
+  if (objective->outputs() != 1)
+    throw ProblemError(fmt::format("an objective is one value, not {}: say what they are with from_bundle",
+                                   objective->outputs()));
+  return from_bundle(std::move(objective), {Objective()});
 }
 
 Problem Problem::from_expression(const Expression& expression) {
   (void)checked_dimension(expression.dimension());
-  return from_objective(make_function(expression)).changed([&](Content& content) {
-    content.expression = std::make_shared<Expression>(expression);
+  const Expressions all = expression;
+  return from_objective(make_function(all)).changed([&](Content& content) {
+    content.functions.expressions = std::make_shared<Expressions>(all);
+    content.functions.expression = std::make_shared<Expression>(expression);
   });
 }
 
-Problem Problem::from_residual_nodes(Graph& graph, const std::vector<Expr>& residuals) {
+Problem Problem::from_residual_nodes(const std::shared_ptr<Graph>& graph, const std::vector<Expr>& residuals) {
+  // The sum stands in the same graph as what it squares, which is there once however long it is.
   std::vector<NodeId> nodes;
   Expr sum;
   for (const Expr& residual : residuals) {
     sum += pow(residual, 2);
-    nodes.push_back(residual.node_in(graph));
+    nodes.push_back(residual.node_in(*graph));
   }
-  const NodeId root = sum.node_in(graph);
-  const Problem problem = from_expression(Expression(std::make_shared<Graph>(graph), root));
-  return problem.changed([&](Content& content) { content.residuals = std::make_shared<VectorFunction>(graph, nodes); });
+  const NodeId root = sum.node_in(*graph);
+  const Expressions all(graph, std::move(nodes));
+  return from_bundle(make_function(all), {}, {}, all.size()).changed([&](Content& content) {
+    content.functions.expressions = std::make_shared<Expressions>(all);
+    content.functions.expression = std::make_shared<Expression>(graph, root);
+    content.functions.objective = make_function(*content.functions.expression);
+  });
 }
 
-Problem Problem::with_objective(FunctionPointer objective) const {
-  return changed([&](Content& content) { content.objectives.push_back(std::move(objective)); });
+Problem Problem::from_rows(const Expression& row, std::shared_ptr<const DataTable> table) {
+  if (table == nullptr || table->rows.rows() == 0) throw InputError("the fit has no data");
+  if (row.dimension() <= table->rows.cols()) throw ProblemError("a fit needs at least one parameter");
+  const Index rows = table->rows.rows();
+  return from_bundle(make_row_function(row, table), {}, {}, rows).changed([&](Content& content) {
+    content.table = std::move(table);
+  });
 }
 
-Problem Problem::with_constraint(Constraint constraint) const {
-  return changed([&](Content& content) { content.constraints.push_back(std::move(constraint)); });
+Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Constraint> rows,
+                            const std::optional<Expressions>& expressions, FunctionPointer function) const {
+  std::ranges::for_each(rows, check_row);
+  if (function == nullptr) throw ProblemError("a part of a problem is no function");
+  if (function->dimension() != dimension())
+    throw ProblemError(fmt::format("a part of {} works on {}, and the problem has {}", name(),
+                                   counted(function->dimension(), "variable"), dimension()));
+  if (function->outputs() != static_cast<Index>(objectives.size() + rows.size()))
+    throw ProblemError(fmt::format("{} for {}", counted(function->outputs(), "value"),
+                                   counted(static_cast<long long>(objectives.size() + rows.size()), "row")));
+  if (!noise().empty()) throw ProblemError("give a problem all its parts before its noise");
+  return changed([&](Content& content) {
+    const PartCounts before = content.parts();
+    const Index at = before.objectives + (rows.empty() ? 0 : before.constraints);
+    if (expressions && content.functions.expressions) {
+      content.functions.expressions =
+          std::make_shared<Expressions>(content.functions.expressions->inserted(at, *expressions));
+      content.functions.bundle = make_function(*content.functions.expressions);
+    } else {
+      content.functions.expressions.reset();
+      if (at != 0 && at != before.all())
+        throw ProblemError("of functions that are only called, give the objectives before the constraints");
+      content.functions.bundle = at == 0 ? stacked({std::move(function), content.functions.bundle})
+                                         : stacked({content.functions.bundle, std::move(function)});
+    }
+    content.objectives.insert(content.objectives.end(), objectives.begin(), objectives.end());
+    content.constraints.insert(content.constraints.end(), rows.begin(), rows.end());
+    content.assemble();
+  });
 }
 
-Problem Problem::defined_by(std::string text) const {
-  return changed([&](Content& content) { content.formula = std::move(text); });
+Problem Problem::with_constraint(std::string name, std::string_view relation) const {
+  const std::vector<std::string> names = variable_names();
+  FormulaScope scope;
+  for (const std::string& each : names) scope.variables.push_back({each, {}});
+  ParsedRelation parsed = parse_relation(relation, scope);
+  parsed.row.name = std::move(name);
+  return with_constraints({std::move(parsed.row)}, Expressions(parsed.expression));
+}
+
+Problem Problem::with_constraints(std::vector<Constraint> rows, FunctionPointer function) const {
+  return with_parts({}, std::move(rows), std::nullopt, std::move(function));
+}
+
+Problem Problem::with_constraints(std::vector<Constraint> rows, const Expressions& expressions) const {
+  return with_parts({}, std::move(rows), expressions, make_function(expressions));
+}
+
+Problem Problem::with_first_objective(Objective objective) const {
+  if (objectives().empty()) throw ProblemError(fmt::format("{} is a fit: it has no objective to rename", name()));
+  return changed([&](Content& content) { content.objectives.front() = std::move(objective); });
+}
+
+Problem Problem::with_objective(const Objective& objective) const {
+  FormulaScope scope;
+  for (const std::string& each : variable_names()) scope.variables.push_back({each, {}});
+  return with_objectives({objective}, Formula::parse(objective.text).expression(scope));
+}
+
+Problem Problem::with_objectives(std::vector<Objective> objectives, const Expressions& expressions) const {
+  return with_parts(std::move(objectives), {}, expressions, make_function(expressions));
+}
+
+Problem Problem::with_objectives(std::vector<Objective> objectives, FunctionPointer function) const {
+  return with_parts(std::move(objectives), {}, std::nullopt, std::move(function));
+}
+
+Problem Problem::with_loss(const Loss& loss, const Coordinates& weights) const {
+  if (parts().residuals == 0) throw ProblemError(fmt::format("a loss is of residuals, and {} has none", name()));
+  const Vector& each = weights.vector();
+  if (each.size() != 0 && each.size() != parts().residuals)
+    throw ProblemError(fmt::format("{} for {}", counted(each.size(), "weight"), counted(parts().residuals, "residual")));
+  if (!each.allFinite()) throw ProblemError("a weight of a residual is not a number");
+  return changed([&](Content& content) {
+    content.loss = loss;
+    content.weights = each;
+    content.assemble();
+  });
+}
+
+Problem Problem::defined_by(ProblemDefinition definition) const {
+  return changed([&](Content& content) {
+    content.definition = std::make_shared<const ProblemDefinition>(std::move(definition));
+  });
 }
 
 Problem Problem::noisy(const Noise& noise) const {
   return changed([&](Content& content) {
-    content.objectives.front() = make_noisy(content.objectives.front(), noise);
-    content.residuals.reset();
-    content.expression.reset();
+    if (content.noise.empty()) content.exact = content.functions;
+    content.noise.push_back(noise);
+    content.add_noise(noise);
   });
+}
+
+Problem Problem::with_noise_seed(std::uint64_t seed) const {
+  if (noise().empty()) return *this;
+  return changed([&](Content& content) {
+    content.functions = content.exact;
+    for (Noise& each : content.noise) {
+      each.seed = seed;
+      content.add_noise(each);
+    }
+  });
+}
+
+Problem Problem::exact() const {
+  if (noise().empty()) return *this;
+  return changed([&](Content& content) {
+    content.functions = content.exact;
+    content.noise.clear();
+  });
+}
+
+Problem Problem::unheard() const {
+  if (content_->unheard.bundle == nullptr) return *this;
+  return changed([](Content& content) { content.functions = std::exchange(content.unheard, {}); });
 }
 
 Problem Problem::observed(EvaluationListener listener) const {
   return changed([&](Content& content) {
-    content.objectives.front() = make_observed(content.objectives.front(), std::move(listener));
+    if (content.unheard.bundle == nullptr) content.unheard = content.functions;
+    const bool is_one = content.functions.bundle == content.functions.objective;
+    content.functions.bundle = make_observed(content.functions.bundle, listener);
+    content.functions.objective =
+        is_one ? content.functions.bundle : make_observed(content.functions.objective, std::move(listener));
   });
 }
 
@@ -140,10 +277,10 @@ Problem Problem::from_formula(std::string_view text, const std::vector<std::stri
   for (const std::string& name : scope.coordinate_names()) {
     if (!seen.insert(name).second) throw InputError(fmt::format("the variable '{}' is named twice", name));
     if (parameters.contains(name)) throw InputError(fmt::format("'{}' is both a variable and fixed", name));
-    named.push_back({name, ""});
+    named.push_back({.name = name});
   }
   Problem problem = from_expression(formula.expression(scope)).variables(std::move(named)).named(clipped(text));
-  return problem.changed([&](Content& content) { content.formula = text; });
+  return problem.changed([&](Content& content) { content.objectives.front().text = text; });
 }
 
 Problem Problem::black_box(Index dimension, std::function<double(const Vector&)> function, Calls calls) {
@@ -162,10 +299,19 @@ Problem Problem::sourced(std::string source) const {
   return changed([&](Content& content) { content.source = std::move(source); });
 }
 
+Problem Problem::with_traits(std::vector<std::string> traits) const {
+  return changed([&](Content& content) { content.traits = std::move(traits); });
+}
+
 Problem Problem::variables(std::vector<Variable> variables) const {
   if (static_cast<Index>(variables.size()) != dimension()) {
     throw ProblemError(fmt::format("{} given for {}", counted(static_cast<long long>(variables.size()), "name"),
                                    counted(dimension(), "variable")));
+  }
+  for (const Variable& variable : variables) {
+    if (variable.scale && !(*variable.scale > 0 && std::isfinite(*variable.scale)))
+      throw ProblemError(fmt::format("the scale of {} must be a number above 0; found {}", variable.name,
+                                     number_text(*variable.scale)));
   }
   return changed([&](Content& content) { content.variables = std::move(variables); });
 }
@@ -189,11 +335,12 @@ Problem Problem::start(const Coordinates& point) const {
 }
 
 Problem Problem::minimized() const {
-  return changed([](Content& content) { content.sense = Sense::minimize; });
+  return changed([](Content& content) { content.set_sense(Sense::minimize); });
 }
 
 Problem Problem::maximized() const {
-  return changed([](Content& content) { content.sense = Sense::maximize; });
+  if (objectives().empty()) throw ProblemError(fmt::format("{} is a fit: its losses can only be minimized", name()));
+  return changed([](Content& content) { content.set_sense(Sense::maximize); });
 }
 
 Problem Problem::known_minimum(const Coordinates& point, double value, bool global) const {
@@ -203,86 +350,6 @@ Problem Problem::known_minimum(const Coordinates& point, double value, bool glob
 
 Problem Problem::best_known(double value) const {
   return changed([&](Content& content) { content.best_known = value; });
-}
-
-const std::string& Problem::name() const {
-  return content_->name;
-}
-const std::string& Problem::title() const {
-  return content_->title;
-}
-const std::string& Problem::source() const {
-  return content_->source;
-}
-const std::string& Problem::formula() const {
-  return content_->formula;
-}
-const std::shared_ptr<const VectorFunction>& Problem::residuals() const {
-  return content_->residuals;
-}
-const std::shared_ptr<const Expression>& Problem::expression() const {
-  return content_->expression;
-}
-Index Problem::dimension() const {
-  return content_->objectives.front()->dimension();
-}
-Sense Problem::sense() const {
-  return content_->sense;
-}
-const std::vector<Variable>& Problem::variables() const {
-  return content_->variables;
-}
-const Bounds& Problem::bounds() const {
-  return content_->bounds;
-}
-const std::optional<Vector>& Problem::start() const {
-  return content_->start;
-}
-const std::vector<KnownMinimum>& Problem::known_minima() const {
-  return content_->minima;
-}
-const std::vector<Constraint>& Problem::constraints() const {
-  return content_->constraints;
-}
-const std::vector<FunctionPointer>& Problem::objectives() const {
-  return content_->objectives;
-}
-
-std::vector<std::string> Problem::variable_names() const {
-  std::vector<std::string> names;
-  for (const Variable& variable : variables()) names.push_back(variable.name);
-  return names;
-}
-
-Box Problem::region() const {
-  if (content_->region) return *content_->region;
-  Box box = bounds().box();
-  for (Index i = 0; i < dimension(); ++i) {
-    double& lower = box.lower[i];
-    double& upper = box.upper[i];
-    if (!std::isfinite(lower)) lower = std::isfinite(upper) ? upper - 2 * default_region : -default_region;
-    if (!std::isfinite(upper)) upper = std::isfinite(bounds().lower()[i]) ? lower + 2 * default_region : default_region;
-  }
-  return box;
-}
-
-Box Problem::sampling_box() const {
-  Box box = region();
-  bounds().project(box.lower);
-  bounds().project(box.upper);
-  return box;
-}
-
-bool Problem::has_region() const {
-  return content_->region || (bounds().lower().allFinite() && bounds().upper().allFinite());
-}
-
-std::optional<double> Problem::best_known() const {
-  std::optional<double> best = content_->best_known;
-  for (const KnownMinimum& minimum : known_minima()) {
-    if (minimum.global && (!best || sign() * minimum.value < sign() * *best)) best = minimum.value;
-  }
-  return best;
 }
 
 double Problem::value(const Coordinates& point) const {
@@ -297,8 +364,21 @@ Vector Problem::gradient(const Coordinates& point) const {
 
 Matrix Problem::hessian(const Coordinates& point) const {
   Matrix hessian(dimension(), dimension());
-  objective().worker()->hessian(checked_length(point, "the point"), hessian);
+  objective().worker()->weighted_hessian(checked_length(point, "the point"), Vector::Ones(1), hessian);
   return hessian;
+}
+
+Vector Problem::constraint_values(const Coordinates& point) const {
+  Vector outputs;
+  bundle()->worker()->outputs(checked_length(point, "the point"), outputs);
+  return Evaluation(outputs, parts()).constraints();
+}
+
+double Problem::violation(const Coordinates& point) const {
+  const double outside = bounds().violation(point.vector());
+  if (constraints().empty()) return outside;
+  const Vector values = constraint_values(point);
+  return std::max(outside, violation_of(constraints(), {values.data(), values.size()}));
 }
 
 void Problem::check_start(const Vector& point) const {
@@ -312,16 +392,6 @@ void Problem::check_start(const Vector& point) const {
                                      number_text(bounds().upper()[i])));
     }
   }
-}
-
-std::string point_text(const Vector& point, int digits, Index most) {
-  std::vector<std::string> shown;
-  for (Index i = 0; i < std::min(point.size(), most); ++i) {
-    // -0 and what is zero beside the rest read better as 0
-    shown.push_back(short_number(point[i] == 0 ? 0 : point[i], digits));
-  }
-  if (point.size() > most) shown.push_back(fmt::format("... {} in all", point.size()));
-  return fmt::format("({})", joined(shown, ", "));
 }
 
 } // namespace tanzen

@@ -6,7 +6,7 @@ namespace tanzen {
 
 Method Method::with(std::string_view setting, const SettingValue& value) const {
   auto copy = held_->copy();
-  Settings list;
+  Settings list(source_);
   copy->settings(list);
   list.assign(name_, setting, value);
   Method changed = *this;
@@ -27,9 +27,19 @@ Method Method::labelled(std::string label) const {
   return changed;
 }
 
+Method Method::from(MethodSourcePointer source) const {
+  Method changed = *this;
+  changed.source_ = std::move(source);
+  auto copy = held_->copy();
+  Settings list(changed.source_);
+  copy->settings(list);
+  changed.held_ = std::move(copy);
+  return changed;
+}
+
 std::vector<Method::SettingRow> Method::settings() const {
   const auto copy = held_->copy();
-  Settings list;
+  Settings list(source_);
   copy->settings(list);
   std::vector<SettingRow> rows;
   for (const Setting& setting : list.all()) {

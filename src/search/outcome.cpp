@@ -2,6 +2,7 @@
 
 #include "tanzen/base/text.hpp"
 
+#include <array>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -15,16 +16,38 @@ std::string_view ending(const Outcome& outcome) {
   case Status::diverged: return "diverged";
   case Status::failed: return "failed";
   case Status::interrupted: return "interrupted";
+  case Status::stalled: return "stalled";
+  case Status::infeasible: return "infeasible";
   default: return "stopped";
   }
 }
 
 std::string effort_text(const Outcome& outcome) {
-  std::string text = fmt::format("{}, {}", counted(outcome.iterations, "iteration"),
-                                 counted(outcome.counts.evaluations, "evaluation"));
-  if (outcome.counts.gradients > 0) text += ", " + counted(outcome.counts.gradients, "gradient");
-  if (outcome.counts.hessians > 0) text += ", " + counted(outcome.counts.hessians, "Hessian");
+  constexpr std::array<std::string_view, all_spent.size()> singular = {"evaluation", "gradient", "Hessian"};
+  std::string text = counted(outcome.iterations, "iteration");
+  for (std::size_t k = 0; k < all_spent.size(); ++k) {
+    const std::int64_t count = outcome.counts[all_spent[k]];
+    if (k == 0 || count > 0) text += ", " + counted(count, singular[k]);
+  }
   return text + ", " + duration_text(outcome.seconds);
+}
+
+/// What one more unit of an active limit is worth.
+std::string worth_text(const ConstraintState& state, Sense sense) {
+  if (!state.active) return "";
+  if (std::isnan(state.multiplier)) return "active";
+  const std::string kind = state.lower == state.upper ? "equality" : "active";
+  if (state.multiplier == 0) return kind;
+  const bool is_cost = (state.multiplier > 0) == (sense == Sense::minimize);
+  return fmt::format("{}: one more unit {} {}", kind, is_cost ? "costs" : "gains",
+                     short_number(std::abs(state.multiplier), 4));
+}
+
+std::string limit_text(const ConstraintState& state) {
+  if (state.lower == state.upper) return "= " + short_number(state.lower, 6);
+  if (std::isinf(state.lower)) return "<= " + short_number(state.upper, 6);
+  if (std::isinf(state.upper)) return ">= " + short_number(state.lower, 6);
+  return fmt::format("{} .. {}", short_number(state.lower, 6), short_number(state.upper, 6));
 }
 
 std::string known_text(const Outcome& outcome) {
@@ -41,26 +64,45 @@ std::string known_text(const Outcome& outcome) {
 
 } // namespace
 
-std::string block_line(std::string_view label, std::string_view text) {
-  return fmt::format("  {:<13} {}\n", label, text);
-}
-
 std::string duration_text(double seconds) {
   if (seconds < 1) return fmt::format("{:.3g} ms", 1e3 * seconds);
   return seconds < 120 ? fmt::format("{:.2f} s", seconds) : fmt::format("{:.1f} min", seconds / 60);
 }
 
-std::string to_text(const Outcome& outcome) {
+std::string constraints_text(const Outcome& outcome) {
+  if (outcome.checked.constraints.empty()) return "";
+  std::string text = fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}\n", "constraint", "at the point", "limit", "slack",
+                                 "multiplier");
+  for (const ConstraintState& state : outcome.checked.constraints) {
+    const bool has_multiplier = state.active && !std::isnan(state.multiplier);
+    const std::string worth = worth_text(state, outcome.sense);
+    text += fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}{}{}\n", state.name, short_number(state.value, 6),
+                        limit_text(state), short_number(state.slack, 3),
+                        has_multiplier ? short_number(state.multiplier, 5) : "-", worth.empty() ? "" : "  ", worth);
+  }
+  return text;
+}
+
+std::string to_text(const Outcome& outcome, std::string_view checked) {
   std::string text = block_line(ending(outcome), outcome.message);
   const bool no_answer = outcome.status == Status::diverged;
   const bool has_value = !std::isnan(outcome.value);
-  if (!has_value) {
+  if (outcome.objectives.size() > 1) {
+    text += block_line("front", fmt::format("{}, covering {} towards the reference",
+                                            counted(static_cast<long long>(outcome.front.size()), "nondominated point"),
+                                            short_number(outcome.value, 6)));
+  } else if (!has_value) {
     text += block_line("value", "none: the objective had no value at any feasible point");
   } else {
     text += block_line(no_answer ? "best seen" : "value", short_number(outcome.value, 10));
     text += block_line("point", point_text(outcome.point));
+    const std::string_view told = checked.empty() ? std::string_view(outcome.checked.how) : checked;
+    if (!no_answer && !told.empty()) text += block_line("checked", told);
   }
+  if (!outcome.feasible) text += block_line("violation", short_number(outcome.violation, 6));
   text += block_line("effort", effort_text(outcome));
+  if (outcome.checked.evaluations > 0)
+    text += block_line("", fmt::format("{} more to check the point", counted(outcome.checked.evaluations, "evaluation")));
   if (outcome.gap && has_value) text += block_line("known", known_text(outcome));
   if (outcome.events.outside_domain > 0) {
     text += block_line("outside", fmt::format("{} outside the objective's domain (NaN or infinite)",
@@ -71,7 +113,8 @@ std::string to_text(const Outcome& outcome) {
         block_line("broken", fmt::format("{} gave no value; the first: {}",
                                          counted(outcome.events.broken, "evaluation"), outcome.events.first_broken));
   }
-  return text;
+  const std::string constraints = constraints_text(outcome);
+  return constraints.empty() ? text : text + "\n" + constraints;
 }
 
 } // namespace tanzen

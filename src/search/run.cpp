@@ -3,8 +3,10 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/search/search_loop.hpp"
+#include "tanzen/search/trace_recorder.hpp"
 
-#include "tanzen/search/stop_checker.hpp"
+#include "run_outcome.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -17,6 +19,36 @@ constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 RandomStream stream_for(std::string_view purpose, const Problem& problem, const RunOptions& options) {
   return RandomStream(options.seed, {purpose, problem.name(), options.repeat});
+}
+
+/// With the region around where the run begins, if nothing else says where it is.
+Problem begun_at(const Problem& problem, const RunOptions& options) {
+  if (!options.start || problem.start() || problem.has_region()) return problem;
+  return options.start->vector().size() == problem.dimension() ? problem.start(*options.start) : problem;
+}
+
+void set_target(Incumbent& incumbent, const Problem& problem, const StopRules& rules) {
+  if (const auto target = rules.target) {
+    incumbent.set_target(problem.sign() * *target, fmt::format("the value reached the target {}", number_text(*target)));
+  } else if (const auto gap = rules.gap) {
+    const auto best = problem.best_known();
+    if (!best)
+      throw ProblemError(
+          fmt::format("a gap needs a problem whose best value is known; that of {} is not", problem.name()));
+    if (!(*gap >= 0)) throw InputError(fmt::format("a gap must be at least 0; found {}", number_text(*gap)));
+    incumbent.set_target(problem.sign() * *best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
+  }
+}
+
+void set_milestones(Incumbent& incumbent, const Problem& problem, const std::vector<double>& gaps) {
+  if (gaps.empty()) return;
+  const auto best = problem.best_known();
+  if (!best)
+    throw ProblemError(fmt::format("milestones are gaps, and the best value of {} is not known", problem.name()));
+  if (!std::ranges::is_sorted(gaps, std::greater())) throw InputError("milestones must fall from one to the next");
+  std::vector<double> values;
+  for (const double gap : gaps) values.push_back(problem.sign() * *best + gap);
+  incumbent.set_milestones(std::move(values));
 }
 
 } // namespace
@@ -33,74 +65,40 @@ struct Run::State {
   RunOptions options;
   Vector start;
   double start_value = unknown;
-  Evaluator evaluate;
-  StopChecker checker;
-  Trace trace;
-  std::optional<Search> search;
+  double start_violation = 0;
+  std::unique_ptr<Evaluator> evaluate;
+  TraceRecorder trace;
+  std::optional<SearchLoop> loop;
   std::optional<RunEnded> ended;
   std::int64_t iterations = 0;
-  Vector point;
-  double value = unknown; ///< to be minimized
+  std::int64_t told_evaluations = 0; ///< at the end of the last whole iteration
+  std::optional<Vector> end_point; ///< where the run stands, where that is not where its method does
+  double value = unknown;          ///< to be minimized
   double gradient_norm = unknown;
-  double step_norm = 0;
+  double kkt = unknown;
+  double violation = 0;
   double seconds = 0;
-  bool has_bounds;
+  bool has_limits; ///< bounds or constraints
+  /// The last iteration's columns, where it got no row: its own if the run ends inside the next one.
+  std::vector<Iteration::Column> unrecorded;
+  double unrecorded_step = 0;
 
   State(const Problem& of, const Method& by, const RunOptions& with)
-      : problem(of), method(by), options(with), start(start_point(of, with)),
-        evaluate(of, with.stop, with.derivative, with.team), checker(with.stop),
+      : problem(begun_at(of, with)), method(by), options(with), start(start_point(problem, with)),
         trace(with.trace, with.trace.points ? of.variable_names() : std::vector<std::string>()),
-        has_bounds(of.bounds().any()) {
+        has_limits(of.bounds().any() || !of.constraints().empty()) {
     options.start.reset(); // a copy that a long run need not carry
     problem.check_start(start);
-    check_dimension();
-    check_constraints();
-    set_target();
-    set_milestones();
-    point = start;
+    check_able(method, problem);
+    (void)StopChecker(options.stop); // rules that cannot be are told before anything is evaluated
+    evaluate = std::make_unique<Evaluator>(problem, with.stop, with.derivative, with.team);
+    set_target(evaluate->incumbent(), problem, options.stop);
+    set_milestones(evaluate->incumbent(), problem, options.milestones);
     guarded([&] { begin(); });
   }
 
-  void check_dimension() const {
-    const Index most = method.card().most_variables;
-    if (problem.dimension() <= most) return;
-    throw ProblemError(fmt::format("{} works in {}, and {} has {}", method.name(),
-                                   most == 1 ? "one variable" : fmt::format("at most {} variables", most),
-                                   problem.name(), problem.dimension()));
-  }
-
-  /// No method of this version can do more than keep bounds.
-  void check_constraints() const {
-    if (problem.constraints().empty() && problem.objectives().size() == 1) return;
-    const char* what = problem.constraints().empty() ? "several objectives" : "constraints";
-    throw ProblemError(fmt::format("{} cannot handle {}, and {} has them", method.name(), what, problem.name()));
-  }
-
-  void set_target() {
-    const double sign = problem.sign();
-    if (const auto target = options.stop.target) {
-      evaluate.set_target(sign * *target, fmt::format("the value reached the target {}", number_text(*target)));
-    } else if (const auto gap = options.stop.gap) {
-      const auto best = problem.best_known();
-      if (!best)
-        throw ProblemError(
-            fmt::format("a gap needs a problem whose best value is known; that of {} is not", problem.name()));
-      if (!(*gap >= 0)) throw InputError(fmt::format("a gap must be at least 0; found {}", number_text(*gap)));
-      evaluate.set_target(sign * *best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
-    }
-  }
-
-  void set_milestones() {
-    if (options.milestones.empty()) return;
-    const auto best = problem.best_known();
-    if (!best)
-      throw ProblemError(fmt::format("milestones are gaps, and the best value of {} is not known", problem.name()));
-    if (!std::ranges::is_sorted(options.milestones, std::greater()))
-      throw InputError("milestones must fall from one to the next");
-    std::vector<double> values;
-    for (const double gap : options.milestones) values.push_back(problem.sign() * *best + gap);
-    evaluate.set_milestones(std::move(values));
-  }
+  /// Where the run stands.
+  [[nodiscard]] const Vector& point() const { return end_point ? *end_point : loop ? loop->point() : start; }
 
   /// Does a part of the run; what ends it is noted.
   template <class Part>
@@ -120,93 +118,134 @@ struct Run::State {
     trace.add_row(0);
     value = unknown;
     try {
-      value = evaluate(start);
+      if (problem.constraints().empty()) {
+        value = (*evaluate)(start);
+      } else {
+        const Evaluation& at = evaluate->at(start);
+        value = at.value;
+        violation = at.violation;
+      }
     } catch (const RunEnded&) {
-      if (evaluate.has_best()) value = evaluate.best_value();
+      if (evaluate->incumbent().has_point()) value = evaluate->incumbent().value();
       note_start();
       throw;
     }
     note_start();
-    search.emplace(method.search(
-        evaluate,
-        {.point = start, .value = value, .random = stream_for("method", problem, options).child({method.name()})}));
+    loop.emplace(
+        *evaluate, method,
+        Start{start, value, stream_for("method", problem, options).child({method.name()})}, options.stop);
     observe(nullptr);
   }
 
   void note_start() {
     start_value = problem.sign() * value;
+    start_violation = violation = std::max(violation, problem.bounds().violation(start));
     if (std::isinf(start_value)) start_value = unknown;
-    checker.begin(value);
-    fill_row(trace.last_row(), unknown, 0);
+    told_evaluations = evaluate->ledger().evaluations();
+    fill_row(trace.first_row(), 0);
   }
 
-  void fill_row(std::span<double> row, double gradient, double step) {
+  void fill_row(std::span<double> row, double step) {
     const double sign = problem.sign();
-    const Counts& counts = evaluate.counts();
+    const Incumbent& best = evaluate->incumbent();
     row[Trace::iteration] = static_cast<double>(iterations);
-    row[Trace::evaluations] = static_cast<double>(counts.evaluations);
-    row[Trace::gradients] = static_cast<double>(counts.gradients);
-    row[Trace::hessians] = static_cast<double>(counts.hessians);
-    row[Trace::seconds] = evaluate.seconds();
+    for (std::size_t k = 0; k < all_spent.size(); ++k)
+      row[Trace::evaluations + k] = static_cast<double>(evaluate->counts()[all_spent[k]]);
+    row[Trace::seconds] = evaluate->ledger().seconds();
     row[Trace::value] = sign * value;
-    row[Trace::best_value] = evaluate.has_best() ? sign * evaluate.best_value() : unknown;
-    row[Trace::gradient_norm] = gradient;
+    row[Trace::best_value] = best.is_feasible() ? sign * best.value() : unknown;
+    row[Trace::gradient_norm] = gradient_norm;
     row[Trace::step_norm] = step;
-    row[Trace::violation] = has_bounds ? problem.bounds().violation(point) : 0;
-    if (trace.has_points()) std::copy(point.begin(), point.end(), row.end() - point.size());
+    row[Trace::violation] = has_limits ? violation : 0;
+    row[Trace::kkt] = kkt;
+    if (trace.table().has_points()) std::copy(point().begin(), point().end(), row.end() - point().size());
   }
 
   void observe(const Iteration* details) {
     if (!options.observer) return;
-    const double best = evaluate.has_best() ? evaluate.best_value() : unknown;
-    const Progress progress{iterations, evaluate.counts(), point, problem.sign() * value, problem.sign() * best,
+    const Incumbent& best = evaluate->incumbent();
+    const Progress progress{iterations,
+                            evaluate->counts(),
+                            point(),
+                            problem.sign() * value,
+                            problem.sign() * (best.has_point() ? best.value() : unknown),
                             details};
-    if (options.observer(progress) == Watch::stop) throw RunEnded{Status::interrupted, "stopped by its observer"};
+    const auto stopped = [&] {
+      try {
+        return options.observer(progress) == Watch::stop;
+      } catch (const std::exception& error) {
+        throw RunEnded{Status::failed, fmt::format("the observer failed: {}", error.what())};
+      }
+    };
+    if (stopped()) throw RunEnded{Status::interrupted, "stopped by its observer"};
   }
 
   void iterate() {
-    if (!search->next()) throw RunEnded{Status::method, "the method has ended"};
+    const bool goes_on = loop->step();
+    if (!loop->has_iteration()) throw RunEnded(*loop->ended());
     ++iterations;
-    const Iteration& now = search->iteration();
-    const double step = (now.point() - point).norm();
-    point = now.point();
+    const Iteration& now = loop->iteration();
     value = now.value();
     gradient_norm = now.gradient_norm();
-    if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate.start_gradient_norm();
-    step_norm = step;
-    if (trace.keeps(iterations)) note_iteration(now);
+    kkt = now.kkt();
+    if (has_limits) note_violation(now);
+    told_evaluations = evaluate->ledger().evaluations();
+    if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate->start_gradient_norm();
+    note_iteration(now);
     if (options.trace.most_populations > 0 && now.population() != nullptr)
       trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
     observe(&now);
-    if (!now.finished().empty()) throw RunEnded{Status::method, std::string(now.finished())};
-    if (auto end = checker.check(iterations, point, value, gradient_norm, step)) throw std::move(*end);
+    if (!goes_on) throw RunEnded(*loop->ended());
+  }
+
+  void note_violation(const Iteration& now) {
+    violation = problem.bounds().any() ? problem.bounds().violation(point()) : 0;
+    if (problem.constraints().empty()) return;
+    // Of a method that does not tell, the incumbent knows it where the method stands on it.
+    const Incumbent& best = evaluate->incumbent();
+    double told = now.violation();
+    if (std::isnan(told) && best.has_point() && point() == best.point()) told = best.violation();
+    violation = std::max(violation, std::isnan(told) ? 0 : told);
+    if (std::isnan(told)) violation = unknown;
   }
 
   void note_iteration(const Iteration& now) {
-    // Columns that are new widen the table, so they come before the row is filled.
-    std::array<std::size_t, Iteration::most_columns> places;
-    for (std::size_t k = 0; k < now.columns().size(); ++k) places[k] = trace.own_column(now.columns()[k].name, k);
-    const std::span<double> row = trace.add_row(iterations);
-    fill_row(row, now.gradient_norm(), step_norm);
-    for (std::size_t k = 0; k < now.columns().size(); ++k) {
-      row[Trace::fixed_columns + places[k]] = now.columns()[k].value;
+    if (trace.keeps(iterations)) {
+      write_row(now.columns(), loop->step_norm());
+      unrecorded.clear();
+      return;
     }
+    unrecorded.assign(now.columns().begin(), now.columns().end());
+    unrecorded_step = loop->step_norm();
   }
 
-  /// The last iteration has a row in any case. Where the end came inside one, the row tells what is known of it.
+  void write_row(std::span<const Iteration::Column> columns, double step) {
+    // Columns that are new widen the table, so they come before the row is filled.
+    std::array<std::size_t, Iteration::most_columns> places;
+    for (std::size_t k = 0; k < columns.size(); ++k) places[k] = trace.own_column(columns[k].name, k);
+    const std::span<double> row = trace.add_row(iterations);
+    fill_row(row, step);
+    for (std::size_t k = 0; k < columns.size(); ++k) row[Trace::fixed_columns + places[k]] = columns[k].value;
+  }
+
+  /// The last iteration has a row in any case. Where the end came inside one, a row tells what is known of it.
   void note_end(bool is_cut) {
-    const double noted = trace.last_row()[Trace::evaluations];
-    if (is_cut && static_cast<double>(evaluate.counts().evaluations) > noted) {
+    const auto last_kept = trace.table().at(trace.table().rows() - 1, Trace::iteration);
+    if (last_kept < static_cast<double>(iterations) && !is_cut) write_row(unrecorded, unrecorded_step);
+    if (is_cut && evaluate->ledger().evaluations() > told_evaluations) {
       ++iterations;
-      if (evaluate.has_best() && ended->status == Status::target) {
-        point = evaluate.best_point();
-        value = evaluate.best_value();
+      gradient_norm = kkt = unknown;
+      const Incumbent& best = evaluate->incumbent();
+      if (best.has_point() && ended->status == Status::target) {
+        end_point = best.point();
+        value = best.value();
+        violation = best.violation();
       }
-      fill_row(trace.add_row(iterations), unknown, unknown);
-    } else if (!is_cut && trace.last_row()[Trace::iteration] < static_cast<double>(iterations)) {
-      note_iteration(search->iteration());
+      fill_row(trace.add_row(iterations), unknown);
+    } else if (is_cut && last_kept < static_cast<double>(iterations)) {
+      write_row(unrecorded, unrecorded_step);
     }
-    seconds = evaluate.seconds();
+    seconds = evaluate->ledger().seconds();
   }
 
   void step() {
@@ -216,52 +255,23 @@ struct Run::State {
   }
 
   Outcome outcome() {
-    const double sign = problem.sign();
-    search.reset(); // its memory is not needed any more
-    Outcome result;
-    result.problem = problem.name();
-    result.method = method.name();
-    result.method_label = method.label();
-    result.settings = method.settings();
-    result.variable_names = problem.variable_names();
-    result.sense = problem.sense();
-    result.seed = options.seed;
-    result.status = ended ? ended->status : Status::interrupted;
-    result.message = ended ? ended->message : "not run to its end";
-    result.start = start;
-    result.start_value = start_value;
-    result.point = evaluate.has_best() ? evaluate.best_point() : start;
-    result.value = evaluate.has_best() ? sign * evaluate.best_value() : unknown;
-    result.last_point = point;
-    result.last_value = sign * value;
-    result.gradient_norm = gradient_norm;
-    result.iterations = iterations;
-    result.counts = evaluate.counts();
-    result.evaluations_to_best = evaluate.best_at();
-    result.milestones = evaluate.milestone_counts();
-    result.events = evaluate.events();
-    result.minima = evaluate.minima().all();
-    for (FoundMinimum& minimum : result.minima) minimum.value *= sign;
-    std::ranges::stable_sort(result.minima,
-                             [&](const auto& a, const auto& b) { return sign * a.value < sign * b.value; });
-    result.seconds = ended ? seconds : evaluate.seconds();
-    result.violation = has_bounds ? problem.bounds().violation(result.point) : 0;
-    note_known(result);
-    result.trace = std::move(trace);
+    Vector last = end_point ? std::move(*end_point) : loop ? loop->take_point() : start;
+    loop.reset(); // its memory is not needed any more
+    RunEnd end{.ended = ended.value_or(RunEnded{Status::interrupted, "not run to its end"}),
+               .start = std::move(start),
+               .start_value = start_value,
+               .last_point = std::move(last),
+               .last_value = value,
+               .last_violation = violation,
+               .gradient_norm = gradient_norm,
+               .kkt = kkt,
+               .iterations = iterations,
+               .seconds = ended ? seconds : evaluate->ledger().seconds()};
+    Outcome result = outcome_of(problem, method, options, *evaluate, std::move(end));
+    evaluate.reset();
+    check_outcome(problem, options, result);
+    result.trace = std::move(trace).finish();
     return result;
-  }
-
-  void note_known(Outcome& result) const {
-    result.best_known = problem.best_known();
-    if (result.best_known && !std::isnan(result.value)) {
-      result.gap = problem.sign() * (result.value - *result.best_known);
-    }
-    for (const KnownMinimum& minimum : problem.known_minima()) {
-      if (!minimum.global) continue;
-      ++result.known_points;
-      const double away = (result.point - minimum.point).norm();
-      if (!result.distance || away < *result.distance) result.distance = away;
-    }
   }
 };
 
@@ -284,12 +294,12 @@ std::int64_t Run::iterations() const {
   return state_->iterations;
 }
 const Vector& Run::point() const {
-  return state_->point;
+  return state_->point();
 }
 const Trace& Run::trace() const {
-  return state_->trace;
+  return state_->trace.table();
 }
-Outcome Run::outcome() {
+Outcome Run::finish() && {
   return state_->outcome();
 }
 
@@ -297,7 +307,7 @@ Outcome run(const Problem& problem, const Method& method, const RunOptions& opti
   Run under_way(problem, method, options);
   while (under_way.step()) {
   }
-  return under_way.outcome();
+  return std::move(under_way).finish();
 }
 
 } // namespace tanzen

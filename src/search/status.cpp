@@ -5,9 +5,9 @@
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::string_view, 11> words = {"target",   "gradient",   "step",        "value",
-                                                    "method",   "iterations", "evaluations", "time",
-                                                    "diverged", "failed",     "interrupted"};
+constexpr std::array<std::string_view, status_count> words = {
+    "target", "gradient", "step",   "value",       "method",  "iterations", "evaluations",
+    "time",   "diverged", "failed", "interrupted", "stalled", "infeasible", "size"};
 
 } // namespace
 

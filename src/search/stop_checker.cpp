@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/problem/problem.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -24,7 +25,7 @@ void require_count(const char* name, const std::optional<std::int64_t>& value) {
 
 StopChecker::StopChecker(const StopRules& rules)
     : rules_(rules), iterations_(rules.iterations.value_or(std::numeric_limits<std::int64_t>::max())),
-      gradient_tolerance_(rules.gradient_tolerance.value_or(-1)),
+      gradient_tolerance_(rules.gradient_tolerance.value_or(-1)), feasibility_(rules.feasibility),
       has_window_(rules.step_tolerance.has_value() || rules.value_tolerance.has_value()) {
   require_count("iterations", rules.iterations);
   require_count("evaluations", rules.evaluations);
@@ -32,6 +33,7 @@ StopChecker::StopChecker(const StopRules& rules)
   require_positive("gradient tolerance", rules.gradient_tolerance);
   require_positive("step tolerance", rules.step_tolerance);
   require_positive("value tolerance", rules.value_tolerance);
+  require_positive("feasibility tolerance", rules.feasibility);
   if (rules.window < 1) throw InputError(fmt::format("the window must be at least 1; found {}", rules.window));
   if (rules.target && std::isnan(*rules.target)) throw InputError("the target must be a number");
 }
@@ -63,6 +65,11 @@ std::optional<RunEnded> StopChecker::divergence(const Vector& point, double valu
 RunEnded StopChecker::small_gradient(double norm) const {
   return {Status::gradient,
           fmt::format("gradient norm {} is below {}", short_number(norm, 2), short_number(gradient_tolerance_))};
+}
+
+RunEnded StopChecker::small_residual(double residual) const {
+  return {Status::gradient,
+          fmt::format("KKT residual {} is below {}", short_number(residual, 2), short_number(gradient_tolerance_))};
 }
 
 std::optional<RunEnded> StopChecker::settled(const Vector& point, double value, double step) {

@@ -3,9 +3,10 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/expression/formula.hpp"
+#include "tanzen/problem/transform.hpp"
 
 #include "groups.hpp"
-#include "transform.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -29,17 +30,6 @@ Index checked_dimension(const TestFunction& function, Index dimension) {
   throw InputError(fmt::format("{} exists for {} variables, not for {}", function.name, range, dimension));
 }
 
-const std::vector<Option>& noise_options() {
-  static const std::vector<Option> list = {
-      {.name = "gaussian-noise", .least = 0, .meaning = "standard deviation of noise on the values"},
-      {.name = "uniform-noise", .least = 0, .meaning = "half width of noise on the values"},
-      {.name = "cauchy-noise", .least = 0, .meaning = "scale of noise with heavy tails on the values"},
-      {.name = "relative-noise", .least = 0, .meaning = "1: noise multiplies the value instead of adding to it"},
-      {.name = "noise-seed", .usual = 1, .least = 0, .meaning = "where the noise begins"},
-  };
-  return list;
-}
-
 /// The function's own options, then those of every function.
 std::vector<Option> all_options(const TestFunction& function) {
   std::vector<Option> options = function.options;
@@ -54,7 +44,7 @@ OptionValues checked_options(const TestFunction& function, const OptionValues& g
   for (const auto& [name, value] : given) {
     const auto option = std::ranges::find(options, name, &Option::name);
     if (option == options.end()) {
-      std::vector<std::string> known{std::string(dimension_option)};
+      std::vector<std::string> known{std::string(dimension_option), "noise", "noise-seed"};
       for (const Option& each : options) known.push_back(each.name);
       throw InputError(fmt::format("{} has no option '{}' (it has {}){}", function.name, clipped(name, 40),
                                    joined(known, ", "), did_you_mean(name, known)));
@@ -69,10 +59,12 @@ OptionValues checked_options(const TestFunction& function, const OptionValues& g
 }
 
 /// `rosenbrock:dim=10`: the name that reads back to the same problem.
-std::string full_name(const TestFunction& function, Index dimension, const OptionValues& given) {
+std::string full_name(const TestFunction& function, Index dimension, const OptionValues& given,
+                      const std::optional<Noise>& noise) {
   std::vector<std::string> parts;
   if (dimension != function.dimensions.usual) parts.push_back(fmt::format("{}={}", dimension_option, dimension));
   for (const auto& [name, value] : given) parts.push_back(fmt::format("{}={}", name, number_text(value)));
+  if (noise) parts.push_back("noise=" + noise->text());
   return parts.empty() ? function.name : function.name + ":" + joined(parts, ",");
 }
 
@@ -84,31 +76,50 @@ Expr value_of(const TestFunction& function, const TracedPoint& z, const OptionVa
   return Formula::parse(function.formula).build(z, scope);
 }
 
-Problem bare_problem(const TestFunction& function, const Transform& transform, const OptionValues& options, Index n) {
-  const auto moved = [&](const TracedPoint& x) { return transform.is_identity() ? x : transform.apply(x); };
-  if (function.residuals && transform.bias() == 0) {
-    return Problem::from_residuals(n, [&](const TracedPoint& x) { return function.residuals(moved(x), options); });
-  }
-  return Problem::from_function(n, [&](const TracedPoint& x) {
-    if (!function.residuals) return value_of(function, moved(x), options) + transform.bias();
-    Expr sum;
-    for (const Expr& residual : function.residuals(moved(x), options)) sum += pow(residual, 2);
-    return sum + transform.bias();
-  });
+Problem bare_problem(const TestFunction& function, const OptionValues& options, Index n) {
+  if (function.residuals)
+    return Problem::from_residuals(n, [&](const TracedPoint& x) { return function.residuals(x, options); });
+  return Problem::from_function(n, [&](const TracedPoint& x) { return value_of(function, x, options); });
 }
 
-Problem with_noise(const Problem& problem, const OptionValues& options) {
-  const std::pair<const char*, NoiseKind> kinds[] = {{"gaussian-noise", NoiseKind::gaussian},
-                                                     {"uniform-noise", NoiseKind::uniform},
-                                                     {"cauchy-noise", NoiseKind::cauchy}};
-  Problem noisy = problem;
-  for (const auto& [name, kind] : kinds) {
-    const double level = options.at(name);
-    if (level == 0) continue;
-    const auto seed = static_cast<std::uint64_t>(options.at("noise-seed"));
-    noisy = noisy.noisy({.kind = kind, .level = level, .relative = options.at("relative-noise") != 0, .seed = seed});
+Transform transform_of(const OptionValues& options, Index n) {
+  const double shift = options.at("shift");
+  return {.shift = shift == 0 ? Vector() : Vector(Vector::Constant(n, shift)),
+          .rotation = static_cast<std::uint64_t>(options.at("rotate")),
+          .stretch = options.at("stretch"),
+          .ripple = options.at("ripple") != 0,
+          .lean = options.at("lean"),
+          .bias = options.at("bias"),
+          .placement = static_cast<std::uint64_t>(options.at("placement"))};
+}
+
+/// The words of its traits that a transform leaves, for grouping.
+std::vector<std::string> trait_words(const TestFunction& function, const Transform& transform) {
+  const bool is_turned = transform.rotation != 0 || transform.placement != 0;
+  std::vector<std::string> words;
+  for (const Trait trait : function.traits) {
+    if (!is_turned || trait != Trait::separable) words.emplace_back(trait_word(trait));
   }
-  return noisy;
+  return words;
+}
+
+/// The function as its card says, before any transform.
+Problem stated_problem(const TestFunction& function, const OptionValues& options, Index n) {
+  const Box region = function.region(n);
+  Problem made = bare_problem(function, options, n)
+                     .named(function.name)
+                     .titled(function.title)
+                     .sourced(function.source)
+                     .region(region.lower, region.upper);
+  if (function.region_is_bounds) made = made.bounds(region.lower, region.upper);
+  if (function.start) made = made.start(function.start(n));
+  for (const KnownMinimum& minimum : function.minima(n)) {
+    if (minimum.point.size() == n)
+      made = made.known_minimum(minimum.point, minimum.value, minimum.global);
+    else
+      made = made.best_known(minimum.value);
+  }
+  return made;
 }
 
 } // namespace
@@ -145,11 +156,24 @@ std::function<std::vector<KnownMinimum>(Index)> at_constant(double coordinate, d
 }
 
 const std::vector<Option>& common_options() {
-  static const std::vector<Option> options = [] {
-    std::vector<Option> list = Transform::options();
-    std::ranges::copy(noise_options(), std::back_inserter(list));
-    return list;
-  }();
+  static const std::vector<Option> options = {
+      {.name = "shift", .usual = 0, .meaning = "moves the function and its region by so much in every coordinate"},
+      {.name = "rotate",
+       .usual = 0,
+       .least = 0,
+       .meaning = "a seed of a random rotation about the region's centre; 0 is none"},
+      {.name = "stretch",
+       .usual = 1,
+       .least = 1,
+       .meaning = "ratio by which the coordinates' units differ, evenly in the logarithm"},
+      {.name = "ripple", .usual = 0, .least = 0, .meaning = "1: small waves along each coordinate"},
+      {.name = "lean", .usual = 0, .least = 0, .meaning = "strength of powers on the positive side"},
+      {.name = "bias", .usual = 0, .meaning = "added to every value"},
+      {.name = "placement",
+       .usual = 0,
+       .least = 0,
+       .meaning = "a seed that places the minimum and rotates; 0 is as defined"},
+  };
   return options;
 }
 
@@ -180,27 +204,18 @@ const TestFunction& find(std::string_view name) {
   return *found;
 }
 
-Problem problem(std::string_view name, Index dimension, const OptionValues& given) {
+Problem problem(std::string_view name, Index dimension, const OptionValues& given, const std::optional<Noise>& noise) {
   const TestFunction& function = find(name);
   const Index n = checked_dimension(function, dimension);
   const OptionValues options = checked_options(function, given);
-  const Transform transform(function, options, n);
-  const Box region = transform.region();
-  Problem made = bare_problem(function, transform, options, n)
-                     .named(full_name(function, n, given))
-                     .titled(function.title)
-                     .sourced(function.source)
-                     .region(region.lower, region.upper);
-  if (function.region_is_bounds) made = made.bounds(region.lower, region.upper);
-  if (function.start) made = made.start(transform.carry(function.start(n)));
-  for (const KnownMinimum& minimum : function.minima(n)) {
-    const double value = minimum.value + transform.bias();
-    if (minimum.point.size() == n)
-      made = made.known_minimum(transform.carry(minimum.point), value, minimum.global);
-    else
-      made = made.best_known(value);
+  const Transform transform = transform_of(options, n);
+  Problem made = transformed(stated_problem(function, options, n), transform).named(full_name(function, n, given, noise));
+  std::vector<std::string> words = trait_words(function, transform);
+  if (noise && noise->level != 0) {
+    made = made.noisy(*noise);
+    words.emplace_back("noisy");
   }
-  return with_noise(made, options);
+  return made.with_traits(std::move(words));
 }
 
 Problem parse_problem(std::string_view specification) {
@@ -208,11 +223,24 @@ Problem parse_problem(std::string_view specification) {
   (void)find(parsed.name); // a wrong name is the first thing to hear of
   Index dimension = 0;
   OptionValues options;
+  std::optional<Noise> noise;
+  std::uint64_t noise_seed = 1;
   for (const auto& [name, text] : parsed.options) {
+    if (name == "noise") {
+      noise = Noise::parse(text);
+      continue;
+    }
     const auto number = read_number(text);
     if (!number)
       throw InputError(
           fmt::format("the option '{}' of {} must be a number; found '{}'", name, parsed.name, clipped(text, 40)));
+    if (name == "noise-seed") {
+      if (!(*number >= 0 && *number <= 0x1p53 && *number == std::round(*number)))
+        throw InputError(fmt::format("the noise-seed of {} must be a whole number; found '{}'", parsed.name,
+                                     clipped(text, 40)));
+      noise_seed = static_cast<std::uint64_t>(*number);
+      continue;
+    }
     if (name != dimension_option) {
       options[name] = *number;
       continue;
@@ -223,7 +251,8 @@ Problem parse_problem(std::string_view specification) {
     }
     dimension = static_cast<Index>(*number);
   }
-  return problem(parsed.name, dimension, options);
+  if (noise) noise->seed = noise_seed;
+  return problem(parsed.name, dimension, options, noise);
 }
 
 } // namespace tanzen::testbed

@@ -53,9 +53,10 @@ struct Stroll {
     return {.title = "a stroll down the slope",
             .family = "pottery",
             .source = "",
-            .bounds = "points are projected onto them",
+            .limits = "points are projected onto them",
             .summary = "For tests.",
-            .needs = Derivatives::gradient};
+            .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
   }
   void settings(Settings& list) { list.add("stride", stride).positive().means("part of the gradient that is walked"); }
   Search search(Evaluator& evaluate, Start start) const {

@@ -14,6 +14,8 @@ using namespace tanzen;
 
 namespace {
 
+const std::vector<double> one{1};
+
 struct Known {
   const char* formula;
   double (*function)(double, double);
@@ -79,7 +81,7 @@ TEST_SUITE("tape") {
         CHECK(std::abs(gradient[i] - slope.value) <= 10 * slope.error + 1e-11 * (1 + std::abs(slope.value)));
       }
       Matrix hessian;
-      tape.hessian(point, work, hessian);
+      tape.hessian(point, one, work, hessian);
       for (Index i = 0; i < 2; ++i) {
         const auto partial = [&](const Vector& p) {
           Vector g;
@@ -130,9 +132,9 @@ TEST_SUITE("tape") {
       auto work = tape.workspace();
       const Vector point{{number(), number()}}, direction{{number(), number()}};
       Matrix hessian;
-      tape.hessian(point, work, hessian);
+      tape.hessian(point, one, work, hessian);
       Vector product;
-      tape.hessian_times(point, direction, work, product);
+      tape.hessian_times(point, one, direction, work, product);
       RC_ASSERT((hessian * direction - product).norm() <= 1e-12 * (1 + hessian.norm() * direction.norm()));
     }));
   }

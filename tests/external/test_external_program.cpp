@@ -1,5 +1,5 @@
 #include "tanzen/base/errors.hpp"
-#include "tanzen/campaign/run_jobs.hpp"
+#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/external/external_program.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
@@ -21,7 +21,7 @@ Problem faulty(const std::string& mode, double timeout = 5, Index restarts = 20,
                                   .timeout = timeout,
                                   .copies = copies,
                                   .restarts = restarts};
-  return Problem::from_objective(make_external(2, program)).named(mode).start({3, 2}).region({-5, -5}, {5, 5});
+  return Problem::from_objective(make_external(2, {}, program)).named(mode).start({3, 2}).region({-5, -5}, {5, 5});
 }
 
 Outcome solve(const Problem& problem, std::int64_t evaluations, bool stop_on_broken = false) {
@@ -36,7 +36,7 @@ Outcome solve(const Problem& problem, std::int64_t evaluations, bool stop_on_bro
 TEST_SUITE("external programs") {
   TEST_CASE("a program that works gives the values, and the run the same bits, as the formula would") {
     const Outcome outside = solve(faulty("works"), 100);
-    const Outcome inside = solve(Problem::from_formula("x^2 + y^2").start({3, 2}).region({-5, -5}, {5, 5}), 100);
+    const Outcome inside = solve(Problem::from_formula("x*x + y*y", {"x", "y"}).start({3, 2}).region({-5, -5}, {5, 5}), 100);
     CHECK(outside.point == inside.point);
     CHECK(outside.value == inside.value);
     CHECK(outside.events.broken == 0);
@@ -47,7 +47,7 @@ TEST_SUITE("external programs") {
       CAPTURE(mode);
       const Outcome outcome = solve(faulty(mode, 1, 100), 60);
       CHECK(outcome.status == Status::evaluations);
-      CHECK(outcome.counts.evaluations == 60);
+      CHECK(outcome.counts[Spent::evaluations] == 60);
       CHECK(outcome.events.broken > 0);
       CHECK(outcome.value < 13);
       CHECK(outcome.events.first_broken.find("python3") != std::string::npos);
@@ -89,7 +89,7 @@ TEST_SUITE("external programs") {
     const Outcome deaf = solve(faulty("never-reads", 0.1, 2), 60);
     CHECK(deaf.status == Status::failed);
     const ProgramDefinition missing{.command = {"no-such-program-here"}};
-    const Outcome none = solve(Problem::from_objective(make_external(1, missing)).start({1}), 60);
+    const Outcome none = solve(Problem::from_objective(make_external(1, {}, missing)).start({1}), 60);
     CHECK(none.status == Status::failed);
     CHECK(none.message.find("no-such-program-here cannot be started") != std::string::npos);
   }
@@ -106,7 +106,7 @@ TEST_SUITE("external programs") {
     options.team = thread_team(2);
     const Outcome outcome = run(problem, method("differential-evolution"), options);
     CHECK(outcome.status == Status::evaluations);
-    CHECK(outcome.counts.evaluations == 100);
+    CHECK(outcome.counts[Spent::evaluations] == 100);
     CHECK(outcome.events.broken > 0);
   }
 
@@ -118,14 +118,14 @@ TEST_SUITE("external programs") {
     options.team = thread_team(2);
     const Outcome together = run(problem, method("differential-evolution"), options);
     CHECK(alone.point == together.point);
-    CHECK(alone.counts.evaluations == together.counts.evaluations);
+    CHECK(alone.counts[Spent::evaluations] == together.counts[Spent::evaluations]);
   }
 
   TEST_CASE("a description that cannot be is refused") {
-    CHECK_THROWS_WITH_AS((void)make_external(1, {}), doctest::Contains("has no command"), InputError);
-    CHECK_THROWS_WITH_AS((void)make_external(1, {.command = {"cat"}, .timeout = 0}),
+    CHECK_THROWS_WITH_AS((void)make_external(1, {}, {}), doctest::Contains("has no command"), InputError);
+    CHECK_THROWS_WITH_AS((void)make_external(1, {}, {.command = {"cat"}, .timeout = 0}),
                          doctest::Contains("the timeout must be"), InputError);
-    CHECK_THROWS_WITH_AS((void)make_external(1, {.command = {"cat"}, .copies = 0}),
+    CHECK_THROWS_WITH_AS((void)make_external(1, {}, {.command = {"cat"}, .copies = 0}),
                          doctest::Contains("the copies must be from 1"), InputError);
     CHECK_THROWS_WITH_AS((void)command_words("a 'b"), doctest::Contains("a quote without its end"), InputError);
     CHECK(command_words("python3  'my trial.py' --hot") == std::vector<std::string>{"python3", "my trial.py", "--hot"});

@@ -1,5 +1,6 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/figure/comparison_figures.hpp"
+#include "tanzen/files/trace_file.hpp"
 #include "tanzen/figure/render.hpp"
 
 #include "support/layers.hpp"
@@ -34,11 +35,12 @@ Results made_up(std::int64_t repeats = 3) {
         const std::int64_t cost = (m == 0 ? 10 : 20) * n;
         const bool solves = m < 2 || repeat == 1;
         RunRecord record{.key = {p, repeat, m}, .status = Status::target, .value = solves ? 1e-3 : 0.5};
-        record.counts.evaluations = solves ? cost : 100 * n;
-        record.hits = {{.evaluations = cost / 2}};
-        if (solves) record.hits.push_back({.evaluations = cost});
-        record.trace = fmt::format("0,1,0,0,4,4,,\n1,{},0,0,0.5,0.5,,\n2,{},0,0,{},{},,\n", cost / 2, cost,
-                                   record.value, record.value);
+        record.counts[Spent::evaluations] = solves ? cost : 100 * n;
+        record.hits = {Counts(Counts::Numbers{cost / 2, 0, 0})};
+        if (solves) record.hits.emplace_back(Counts::Numbers{cost, 0, 0});
+        record.trace = trace_table_from_csv(
+            fmt::format("iteration,evaluations,value,best_value\n0,1,4,4\n1,{},0.5,0.5\n2,{},{},{}\n", cost / 2, cost,
+                        record.value, record.value));
         results.add(record, true);
       }
     }
@@ -58,16 +60,22 @@ std::vector<LineLayer> curves_of(const Panel& panel) {
 } // namespace
 
 TEST_SUITE("figures of comparisons") {
-  TEST_CASE("runtimes: the part of runs and targets done, by the cost for each variable") {
+  TEST_CASE("runtimes: the part of runs and targets done, by the cost in simplices of variables, with bands over problems") {
     const Results results = made_up();
     const Figure figure = runtimes_figure(results, everything(results));
-    const auto curves = curves_of(figure.panels.front());
+    const Panel& panel = figure.panels.front();
+    const auto curves = curves_of(panel);
     REQUIRE(curves.size() == 3);
-    // The first method: half of all at 5 a variable, the rest at 10.
-    CHECK(curves[0].x == std::vector<double>{0.5, 5, 5, 10, 10, 100});
-    CHECK(curves[0].y == std::vector<double>{0, 0, 0.5, 0.5, 1, 1});
+    // The first method: half of all at 5 n and the rest at 10 n, by n + 1.
+    CHECK(curves[0].x[1] == doctest::Approx(10.0 / 3));
+    CHECK(curves[0].y.back() == 1);
     CHECK(curves[2].y.back() == doctest::Approx(0.5 + 0.5 / 3));
-    CHECK(figure.panels.front().end_labels[1].text == "slow");
+    CHECK(curves[1].label == "slow");
+    CHECK(panel.key_inside);
+    const auto bands = layers_of<BandLayer>(panel);
+    REQUIRE(bands.size() == 3);
+    for (std::size_t k = 0; k < bands[0].x.size(); ++k) CHECK(bands[0].lower[k] <= bands[0].upper[k]);
+    CHECK(bands[0].upper.back() == 1);
     CHECK(figure.caption.find("by hand  |  all problems  |  3 methods, 3 repeats") == 0);
   }
 

@@ -81,7 +81,7 @@ TEST_SUITE("figures") {
     CHECK(wide.upper[1] < 6);
     options.start = Coordinates{900, 0};
     CHECK(picture_box(problem, run(problem, method("nelder-mead"), options).trace).upper[0] < 17);
-    const Problem formula = Problem::from_formula("x^2 + y^2");
+    const Problem formula = Problem::from_formula("2*x^2 + 0.7*y^2");
     options.start = Coordinates{0.02, 0.01};
     CHECK(picture_box(formula, run(formula, method("gradient-descent"), options).trace).upper[0] < 0.1);
   }

@@ -65,7 +65,7 @@ TEST_SUITE("figures of populations") {
   }
 
   TEST_CASE("members outside the region are counted in the panel's title, not drawn beyond the axes") {
-    const Problem bowl = Problem::from_formula("x^2 + y^2").region({-1, -1}, {1, 1});
+    const Problem bowl = Problem::from_formula("2*x^2 + 0.7*y^2").region({-1, -1}, {1, 1});
     const Outcome outcome = with_populations(bowl, "cma-es");
     PopulationSnapshot strayed{.iteration = 3, .points = Matrix(2, 3), .values = Vector{{1, 2, 3}}};
     strayed.points << 0.5, 4, -3, 0.5, 0, 0;

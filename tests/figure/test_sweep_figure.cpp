@@ -17,7 +17,7 @@ using testing::layers_of;
 
 namespace {
 
-const Problem two_steps_bowl = Problem::from_formula("(x - 1)^2 + (y + 2)^2").named("bowl");
+const Problem long_bowl = Problem::from_formula("2*(x - 1)^2 + 0.7*(y + 2)^2").named("bowl");
 
 RunOptions forty_iterations() {
   return {.start = Coordinates{6, -9}, .stop = {.iterations = 40, .gradient_tolerance = {}}, .trace = {.points = true}};
@@ -38,15 +38,15 @@ Matrix grid_of_starts(Index columns, Index rows) {
 
 TEST_SUITE("figures of sweeps") {
   TEST_CASE("one setting of a problem of two variables: a panel a value, same axes and levels, the values below") {
-    const auto varied = VariedSetting::parse("step=1.02,0.97,0.3,0.02");
-    const auto outcomes = sweep_setting(two_steps_bowl, method("gradient-descent"), varied, forty_iterations());
-    const Figure figure = sweep_figure(two_steps_bowl, varied, outcomes);
+    const auto varied = VariedSetting::parse("step=0.52,0.485,0.3,0.01");
+    const auto outcomes = sweep_setting(long_bowl, method("gradient-descent"), varied, forty_iterations());
+    const Figure figure = sweep_figure(long_bowl, varied, outcomes);
     REQUIRE(figure.panels.size() == 5);
     CHECK(figure.last_panel_below);
-    CHECK(figure.panels[0].title == "step 1.02: leaves");
-    CHECK(figure.panels[1].title == "step 0.97: flips");
+    CHECK(figure.panels[0].title == "step 0.52: leaves");
+    CHECK(figure.panels[1].title == "step 0.485: flips");
     CHECK(figure.panels[2].title == "step 0.3: goes home");
-    CHECK(figure.panels[3].title == "step 0.02: crawls");
+    CHECK(figure.panels[3].title == "step 0.01: crawls");
     const auto first = layers_of<FieldLayer>(figure.panels[0]);
     REQUIRE(first.size() == 1);
     for (std::size_t k = 1; k < 4; ++k) {
@@ -55,7 +55,7 @@ TEST_SUITE("figures of sweeps") {
       CHECK(layers_of<FieldLayer>(figure.panels[k]).front().levels == first.front().levels);
     }
     CHECK(layers_of<LineLayer>(figure.panels[4]).size() == 4);
-    CHECK(layers_of<LineLayer>(figure.panels[4])[1].label == "step 0.97");
+    CHECK(layers_of<LineLayer>(figure.panels[4])[1].label == "step 0.485");
   }
 
   TEST_CASE("more variables, or more values than panels fit: the values alone") {
@@ -67,7 +67,7 @@ TEST_SUITE("figures of sweeps") {
           1);
     const auto twenty = VariedSetting::parse("step=1e-3..1e-1:20");
     const Figure crowded = sweep_figure(
-        two_steps_bowl, twenty, sweep_setting(two_steps_bowl, method("gradient-descent"), twenty, forty_iterations()));
+        long_bowl, twenty, sweep_setting(long_bowl, method("gradient-descent"), twenty, forty_iterations()));
     REQUIRE(crowded.panels.size() == 1);
     const auto lines = layers_of<LineLayer>(crowded.panels[0]);
     REQUIRE(lines.size() == 20);
@@ -151,7 +151,7 @@ TEST_SUITE("figures of sweeps") {
     for (std::size_t k = 0; k < 3; ++k) {
       CHECK(paths[k].color == values[k].color);
       CHECK(values[k].label == outcomes[k].method_label);
-      CHECK(values[k].x.back() == static_cast<double>(outcomes[k].counts.evaluations));
+      CHECK(values[k].x.back() == static_cast<double>(outcomes[k].counts[Spent::evaluations]));
     }
     CHECK(figure.panels[1].x.label == "evaluations");
   }

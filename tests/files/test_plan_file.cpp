@@ -26,8 +26,8 @@ constexpr WrongPlan wrong_plans[] = {
     {"starts = \"random\"", "starts must be one of region, own; found 'random'"},
     {"derivative = \"exakt\"", "did you mean 'exact'?"},
     {"gradient_weight = -1", "the gradient weight must be at least 0"},
-    {"noise = [-0.1]", "a noise level is a standard deviation"},
-    {"instances = [0.5]", "instances must be whole numbers"},
+    {"noise = [\"normal:-0.1\"]", "'normal:-0.1' is no noise"},
+    {"placements = [0.5]", "placements must be whole numbers"},
     {"\n\n[stop]\nevaluation = 7", "line 4: [stop] has no 'evaluation'"},
     {"[stop]\nevaluations = 0", "evaluations must be a whole number of at least 1"},
     {"[stop]\nseconds = -1", "seconds must be above 0"},
@@ -44,9 +44,9 @@ constexpr WrongPlan wrong_plans[] = {
 constexpr const char* full_plan = R"(title = "Which local methods survive a curved valley?"
 seed = 7
 repeats = 4
-problems = ["rosenbrock:dim=2,5", "kiln-chamber.toml"]
-instances = [1, 2]
-noise = [0, 0.01]
+problems = ["rosenbrock:dim=2,5", "round-kiln.toml"]
+placements = [1, 2]
+noise = ["none", "normal:0.01"]
 starts = "own"
 derivative = "central"
 gradient_weight = 0.5
@@ -66,7 +66,7 @@ value_tolerance = 1e-09
 gaps = [0.1, 0.001]
 
 [best]
-"kiln-chamber.toml" = 12.25
+"round-kiln.toml" = 12.25
 
 [trace]
 rows = 0
@@ -91,12 +91,12 @@ TEST_SUITE("plan file") {
     CHECK(plan.stop.seconds == 2.5);
     CHECK(plan.gaps == std::vector{0.1, 0.001});
     CHECK(plan.starts == PlannedStarts::own);
-    CHECK(plan.best.at("kiln-chamber.toml") == 12.25);
+    CHECK(plan.best.at("round-kiln.toml") == 12.25);
   }
 
   TEST_CASE("what a plan does not say is left out, and read as the default") {
     const PlanDefinition plan = plan_from_toml("problems = [\"sphere\"]\n[methods]\nbfgs = {}\n");
-    CHECK(plan_to_toml(plan) == "seed = 1\nrepeats = 15\nproblems = [\"sphere\"]\n\n[methods]\nbfgs = {}\n");
+    CHECK(plan_to_toml(plan) == "seed = 1\nrepeats = 21\nproblems = [\"sphere\"]\n\n[methods]\nbfgs = {}\n");
     CHECK(plan.stop.evaluations == 100'000);
     CHECK(plan.trace_rows == 500);
   }

@@ -25,7 +25,7 @@ TEST_SUITE("derivative-free methods") {
   TEST_CASE("quadratic models need at most 200 evaluations on the curved valley") {
     const Outcome outcome = solve(testbed::problem("rosenbrock"), "quadratic-model", {.gap = 1e-8}, {-1.2, 1});
     CHECK(outcome.status == Status::target);
-    CHECK(outcome.counts.evaluations <= 200);
+    CHECK(outcome.counts[Spent::evaluations] <= 200);
   }
 
   TEST_CASE("quadratic models need at most 4,000 evaluations on a chained valley of 20 variables") {
@@ -35,7 +35,7 @@ TEST_SUITE("derivative-free methods") {
       const Outcome outcome = solve(testbed::problem("rosenbrock", 20), "quadratic-model", {.gap = 1e-8},
                                     Vector(Vector::LinSpaced(20, first, last)));
       CHECK(outcome.status == Status::target);
-      CHECK(outcome.counts.evaluations <= 4000);
+      CHECK(outcome.counts[Spent::evaluations] <= 4000);
     }
   }
 
@@ -47,7 +47,7 @@ TEST_SUITE("derivative-free methods") {
           solve(testbed::problem("rosenbrock", 20), "quadratic-model", {.gap = 1e-8}, Vector((1 + 1e-13 * k) * start));
       const bool is_second = std::abs(outcome.value - 3.98662385) < 1e-6;
       CHECK((outcome.status == Status::target || (outcome.status == Status::method && is_second)));
-      CHECK(outcome.counts.evaluations <= 4000);
+      CHECK(outcome.counts[Spent::evaluations] <= 4000);
     }
   }
 
@@ -108,16 +108,16 @@ TEST_SUITE("derivative-free methods") {
     // Powell, 2004: minimum-change updates lose nothing that earlier values told.
     const Outcome outcome =
         solve(testbed::problem("sphere", 6), "quadratic-model", {.gap = 1e-20}, Vector(Vector::Constant(6, 3)));
-    CHECK(outcome.counts.evaluations <= 2 * 6 + 1 + 12);
+    CHECK(outcome.counts[Spent::evaluations] <= 2 * 6 + 1 + 12);
   }
 
   TEST_CASE("the compass goes to the first better neighbour and halves its step where there is none") {
     // From (1, 0) on a sphere, step 1: x - 1 is better; then all four are worse and the step is halved.
-    const Problem bowl = Problem::from_formula("x^2 + y^2").region({-5, -5}, {5, 5});
+    const Problem bowl = Problem::from_formula("2*x^2 + 0.7*y^2").region({-5, -5}, {5, 5});
     const Outcome outcome = solve(bowl, "pattern-search:form=compass,step=0.1", {.iterations = 2}, {1, 0});
     CHECK(outcome.last_point == Vector{{0, 0}});
     CHECK(outcome.trace.column("step").back() == 0.05);
-    CHECK(outcome.counts.evaluations == 1 + 2 + 4);
+    CHECK(outcome.counts[Spent::evaluations] == 1 + 2 + 4);
   }
 
   TEST_CASE("a pattern move of Hooke and Jeeves doubles the progress") {
@@ -137,7 +137,7 @@ TEST_SUITE("derivative-free methods") {
   TEST_CASE("Rosenbrock's search solves the valley that it was made for") {
     const Outcome outcome = solve(testbed::problem("rosenbrock"), "rosenbrock-rotation", {.gap = 1e-8}, {-1.2, 1});
     CHECK(outcome.status == Status::target);
-    CHECK(outcome.counts.evaluations <= 400); // 200 steps came to 1e-6 in the paper
+    CHECK(outcome.counts[Spent::evaluations] <= 400); // 200 steps came to 1e-6 in the paper
   }
 
   TEST_CASE("mesh adaptive search polls on the mesh, in directions that are orthogonal to the last bit") {
@@ -178,7 +178,7 @@ TEST_SUITE("derivative-free methods") {
   }
 
   TEST_CASE("implicit filtering does not see ripples that a local search is caught in") {
-    const Problem rippled = Problem::from_formula("x^2 + y^2 + 0.05*sin(60*x)*sin(60*y)").region({-2, -2}, {2, 2});
+    const Problem rippled = Problem::from_formula("x*x + y*y + 0.05*sin(60*x)*sin(60*y)").region({-2, -2}, {2, 2});
     int filtered = 0, local = 0;
     for (std::uint64_t repeat = 1; repeat <= 15; ++repeat) {
       const RunOptions options{.repeat = repeat, .stop = {.evaluations = 500}};
@@ -190,7 +190,7 @@ TEST_SUITE("derivative-free methods") {
   }
 
   TEST_CASE("simultaneous perturbation comes near under noise that drowns differences") {
-    const Problem noisy = testbed::parse_problem("sphere:dim=20,gaussian-noise=0.1");
+    const Problem noisy = testbed::parse_problem("sphere:dim=20,noise=normal:0.1");
     const Outcome outcome = solve(noisy, "spsa:step=0.02", {.evaluations = 9000}, Vector(Vector::Constant(20, 3)));
     CHECK(outcome.last_point.norm() < 0.5); // it began at 13.4
   }
@@ -204,7 +204,7 @@ TEST_SUITE("derivative-free methods") {
                  {.start = Coordinates{0, 0}, .stop = {.evaluations = 5000}});
     };
     CHECK(restarted(5).value == doctest::Approx(-0.25).epsilon(1e-8));
-    CHECK(restarted(5).counts.evaluations > restarted(0).counts.evaluations);
+    CHECK(restarted(5).counts[Spent::evaluations] > restarted(0).counts[Spent::evaluations]);
     CHECK(restarted(5).trace.column("restart").back() >= 1);
   }
 

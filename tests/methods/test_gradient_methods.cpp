@@ -72,7 +72,7 @@ TEST_SUITE("gradient methods") {
       CHECK(outcome.status == Status::gradient);
       CHECK(outcome.value < 1e-14);
       CHECK(outcome.iterations <= iterations);
-      CHECK(outcome.counts.evaluations <= evaluations);
+      CHECK(outcome.counts[Spent::evaluations] <= evaluations);
     };
     solved("bfgs", 45, 60);
     solved("lbfgs", 45, 60);
@@ -210,7 +210,7 @@ TEST_SUITE("gradient methods") {
     CHECK(outcome.status == Status::gradient);
     CHECK(outcome.point[0] == 0.5);
     CHECK(outcome.point[1] == doctest::Approx(0.25));
-    CHECK(outcome.counts.evaluations < 60);
+    CHECK(outcome.counts[Spent::evaluations] < 60);
   }
 
   TEST_CASE("limited memory keeps to 2 m + 8 vectors") {
@@ -236,7 +236,7 @@ TEST_SUITE("gradient methods") {
           run(opaque, method(name),
               {.start = Coordinates{-1.2, 1}, .stop = {.evaluations = 5000, .gradient_tolerance = 1e-5}});
       CHECK(outcome.value < 1e-8);
-      CHECK(outcome.counts.hessians == 0);
+      CHECK(outcome.counts[Spent::hessians] == 0);
     }
   }
 

@@ -43,11 +43,11 @@ Outcome walk(const Problem& problem, const Method& method) {
 
 /// The first thing in which the paths in two units differ; empty where they are one path, to the bit.
 std::string difference(const Method& method, Units units) {
-  const Index n = std::min<Index>(3, method.card().most_variables);
+  const Index n = std::min<Index>(3, method.card().able.most_variables);
   const Outcome plain = walk(valley(n, {}), method), told = walk(valley(n, units), method);
   if (plain.iterations != told.iterations) return fmt::format("{} iterations, {}", plain.iterations, told.iterations);
-  if (plain.counts.evaluations != told.counts.evaluations)
-    return fmt::format("{} evaluations, {}", plain.counts.evaluations, told.counts.evaluations);
+  if (plain.counts[Spent::evaluations] != told.counts[Spent::evaluations])
+    return fmt::format("{} evaluations, {}", plain.counts[Spent::evaluations], told.counts[Spent::evaluations]);
   const auto values = plain.trace.column("value"), told_values = told.trace.column("value");
   for (std::size_t k = 0; k < values.size(); ++k) {
     if (values[k] * units.values != told_values[k]) return fmt::format("the value of row {}", k);
@@ -151,7 +151,7 @@ TEST_SUITE("invariances") {
       const Outcome a = walk(plain, each), b = walk(bent, each);
       CHECK(a.last_point == b.last_point);
       CHECK(a.point == b.point);
-      CHECK(a.counts.evaluations == b.counts.evaluations);
+      CHECK(a.counts[Spent::evaluations] == b.counts[Spent::evaluations]);
       CHECK(stretched(a.value) == b.value);
     }
     // What looks at differences does see it: the test is one that can fail.

@@ -21,14 +21,14 @@ TEST_SUITE("one variable") {
     for (std::size_t k = 2; k < width.size(); ++k)
       CHECK(width[k] / width[k - 1] == doctest::Approx(0.6180339887).epsilon(1e-6));
     CHECK(outcome.point[0] == doctest::Approx(std::log(3)).epsilon(1e-7));
-    CHECK(outcome.counts.evaluations == outcome.iterations + 3); // the start and the first pair
+    CHECK(outcome.counts[Spent::evaluations] == outcome.iterations + 3); // the start and the first pair
   }
 
   TEST_CASE("parabolas need a third of golden section's values, and never many more") {
     const auto cost = [](const Problem& problem, const char* name) {
       const Outcome outcome = run(problem, method(name), {.start = Coordinates{0.1}});
       CHECK(outcome.status == Status::method);
-      return static_cast<double>(outcome.counts.evaluations);
+      return static_cast<double>(outcome.counts[Spent::evaluations]);
     };
     CHECK(cost(smooth, "parabolic") < 0.4 * cost(smooth, "golden-section"));
     const Problem kink = Problem::from_formula("abs(x - 0.3) + x/7").bounds({-2}, {4});
@@ -96,7 +96,7 @@ TEST_SUITE("one variable") {
 
   TEST_CASE("more variables and a wrong interval are refused") {
     CHECK_THROWS_WITH_AS((void)run(testbed::problem("sphere", 2), method("parabolic")),
-                         "parabolic works in one variable, and sphere has 2", ProblemError);
+                         doctest::Contains("parabolic works in one variable, and sphere has 2; these can: "), ProblemError);
     CHECK_THROWS_WITH_AS(
         (void)run(Problem::from_formula("x^2"), method("golden-section", {{"lower", 3}, {"upper", 1}})),
         "the interval's lower end 3 is not below its upper end 1", InputError);

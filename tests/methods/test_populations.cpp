@@ -1,4 +1,4 @@
-#include "tanzen/campaign/run_jobs.hpp"
+#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
 #include "tanzen/testbed/testbed.hpp"
@@ -79,7 +79,7 @@ TEST_SUITE("population methods") {
     const auto sizes = outcome.trace.column("population"), spent = outcome.trace.column("evaluations");
     for (std::size_t row = 1; row + 1 < sizes.size(); ++row)
       CHECK(std::abs(sizes[row] - (180 - 176 * spent[row] / 20'000)) < 1); // a whole number
-    CHECK(outcome.counts.evaluations == 20'000);
+    CHECK(outcome.counts[Spent::evaluations] == 20'000);
   }
 
   TEST_CASE("each strategy of differential evolution solves a sphere") {
@@ -131,8 +131,8 @@ TEST_SUITE("population methods") {
         options.team = thread_team(2);
         const Outcome together = run(problem, method(name), options);
         CHECK(alone.point == together.point);
-        CHECK(alone.counts.evaluations == 777);
-        CHECK(together.counts.evaluations == 777);
+        CHECK(alone.counts[Spent::evaluations] == 777);
+        CHECK(together.counts[Spent::evaluations] == 777);
         CHECK(alone.evaluations_to_best == together.evaluations_to_best);
       }
     }

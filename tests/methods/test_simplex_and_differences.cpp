@@ -16,7 +16,7 @@ TEST_SUITE("direct and population methods") {
     const Outcome outcome = run(testbed::problem("rosenbrock"), method("nelder-mead"),
                                 {.start = Coordinates{-1.2, 1}, .stop = {.gap = 1e-8}});
     CHECK(outcome.status == Status::target);
-    CHECK(outcome.counts.evaluations <= 220);
+    CHECK(outcome.counts[Spent::evaluations] <= 220);
   }
 
   TEST_CASE("the simplex search does the steps of the paper on a linear function: it only expands") {
@@ -25,7 +25,7 @@ TEST_SUITE("direct and population methods") {
         run(plane, method("nelder-mead", {{"size", 1}, {"adaptive", false}}), {.stop = {.iterations = 1}});
     // Vertices (0,0), (1,0), (0,1); the worst is (0,0); its reflection (1,1) is the best; the expansion is (1.5, 1.5).
     CHECK(outcome.point == Vector{{1.5, 1.5}});
-    CHECK(outcome.counts.evaluations == 3 + 2);
+    CHECK(outcome.counts[Spent::evaluations] == 3 + 2);
   }
 
   TEST_CASE("the simplex search contracts and shrinks where the paper says") {
@@ -33,7 +33,7 @@ TEST_SUITE("direct and population methods") {
     const Problem bowl = Problem::from_formula("x^2").start({0});
     const Outcome outcome =
         run(bowl, method("nelder-mead", {{"size", 1}}), {.stop = {.iterations = 1}, .trace = {.points = true}});
-    CHECK(outcome.counts.evaluations == 2 + 2);
+    CHECK(outcome.counts[Spent::evaluations] == 2 + 2);
     CHECK(outcome.trace.column("simplex_size").back() == 0.5);
   }
 
@@ -59,7 +59,7 @@ TEST_SUITE("direct and population methods") {
     const Problem problem = testbed::problem("sphere", 3);
     const Outcome outcome = run(problem, method("differential-evolution", {{"population", 8}}),
                                 {.start = Coordinates{0.001, 0, 0}, .stop = {.iterations = 4}});
-    CHECK(outcome.counts.evaluations == 8 + 4 * 8);
+    CHECK(outcome.counts[Spent::evaluations] == 8 + 4 * 8);
     CHECK(outcome.value <= 1e-6); // the start is a member, and a member is only ever replaced by a better one
     const auto best = outcome.trace.column("value");
     CHECK(std::is_sorted(best.rbegin(), best.rend()));

@@ -35,16 +35,16 @@ struct Stumbling {
 int failures = 0;
 
 void expect(const Outcome& outcome, Status status, std::int64_t evaluations) {
-  if (outcome.status == status && outcome.counts.evaluations == evaluations) return;
+  if (outcome.status == status && outcome.counts[Spent::evaluations] == evaluations) return;
   ++failures;
   std::printf("%s after %ld evaluations: %s\n", std::string(status_word(outcome.status)).c_str(),
-              static_cast<long>(outcome.counts.evaluations), outcome.message.c_str());
+              static_cast<long>(outcome.counts[Spent::evaluations]), outcome.message.c_str());
 }
 
 } // namespace
 
 int main() {
-  const Problem bowl = Problem::from_formula("x^2 + y^2").start({3, 4});
+  const Problem bowl = Problem::from_formula("2*x^2 + 0.7*y^2").start({2.5, -1});
   expect(run(bowl, Method("stumbling", Stumbling{}), {.stop = {.evaluations = 250}}), Status::evaluations, 250);
   expect(run(bowl, Method("stumbling", Stumbling{.throws = true})), Status::failed, 301);
   {

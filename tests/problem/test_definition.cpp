@@ -5,14 +5,20 @@
 
 #include <cmath>
 #include <functional>
+#include <limits>
+#include <memory>
 #include <string>
 
 using namespace tanzen;
 
 namespace {
 
+std::vector<Objective> minimize(const char* formula) {
+  return {{.text = formula}};
+}
+
 ProblemDefinition bowl() {
-  ProblemDefinition definition{.name = "bowl", .objectives = {"x^2 + 2*y^2"}};
+  ProblemDefinition definition{.name = "bowl", .objectives = minimize("x^2 + 2*y^2")};
   definition.variables = {{.name = "x"}, {.name = "y"}};
   return definition;
 }
@@ -39,12 +45,12 @@ TEST_SUITE("definitions") {
   TEST_CASE("variables stand in the order written, a vector in its own") {
     ProblemDefinition definition = bowl();
     definition.variables = {{.name = "y"}, {.name = "w", .count = 3}, {.name = "x"}};
-    definition.objectives = {"x^2 + y^2 + sum(i = 1..3, w[i]^2)"};
+    definition.objectives = minimize("x*x + y*y + sum(i = 1..3, w[i]^2)");
     CHECK(build_problem(definition).variable_names() == std::vector<std::string>{"y", "w1", "w2", "w3", "x"});
   }
 
   TEST_CASE("a start, bounds and a region are for all elements of a vector, or a start for each") {
-    ProblemDefinition definition{.objectives = {"sum(i = 1..3, w[i]^2)"}};
+    ProblemDefinition definition{.objectives = minimize("sum(i = 1..3, w[i]^2)")};
     definition.variables = {{.name = "w", .count = 3, .start = {1, 2, 3}, .lower = 0, .upper = 5}};
     Problem problem = build_problem(definition);
     CHECK(*problem.start() == Vector{{1, 2, 3}});
@@ -61,35 +67,36 @@ TEST_SUITE("definitions") {
     ProblemDefinition definition = bowl();
     definition.parameters = {{"a", 3}};
     definition.terms = {{"u", "a*x"}, {"v", "u + y"}};
-    definition.objectives = {"u*v"};
+    definition.objectives = minimize("u*v");
     const Problem problem = build_problem(definition);
     CHECK(problem.value({2, 5}) == 6 * 11);
     CHECK(problem.gradient({2, 5})[0] == 2 * 9 * 2 + 3 * 5); // 9 x^2 + 3 x y
   }
 
-  TEST_CASE("a constraint is at most zero or equal to zero, whichever way round it was written") {
+  TEST_CASE("a constraint is a row with limits, whichever way round it was written") {
     ProblemDefinition definition = bowl();
-    definition.constraints = {{"most", "x + y <= 4"}, {"least", "x*y >= 1"}, {"shelf", "x = 2*y"}};
+    definition.constraints = {{"most", "x + y <= 4"}, {"least", "1 <= x*y"},       {"shelf", "x = 2*y"},
+                              {"band", "0.2 <= x - y <= 0.8"}, {"turned", "3 >= x"}, {"both", "x >= y"}};
     const Problem problem = build_problem(definition);
-    REQUIRE(problem.constraints().size() == 3);
-    const auto value = [&](std::size_t k, const Vector& x) {
-      return problem.constraints()[k].function->worker()->value(x);
-    };
-    const Vector inside{{1.5, 0.75}}, outside{{4, 0.1}};
-    CHECK(value(0, inside) == doctest::Approx(-1.75));
-    CHECK(value(0, outside) == doctest::Approx(0.1));
-    CHECK(value(1, inside) == doctest::Approx(1 - 1.125)); // feasible is at most zero
-    CHECK(value(1, outside) == doctest::Approx(0.6));
-    CHECK(value(2, inside) == doctest::Approx(0));
-    CHECK(problem.constraints()[2].kind == ConstraintKind::equality);
-    CHECK(problem.constraints()[0].kind == ConstraintKind::at_most_zero);
-    CHECK(problem.constraints()[1].text == "x*y >= 1");
+    REQUIRE(problem.constraints().size() == 6);
+    constexpr double infinity = std::numeric_limits<double>::infinity();
+    const double lower[] = {-infinity, 1, 0, 0.2, -infinity, 0}, upper[] = {4, infinity, 0, 0.8, 3, infinity};
+    const Vector values = problem.constraint_values({1.5, 0.75}), expected{{2.25, 1.125, 0, 0.75, 1.5, 0.75}};
+    for (std::size_t k = 0; k < 6; ++k) {
+      CAPTURE(problem.constraints()[k].name);
+      CHECK(problem.constraints()[k].lower == lower[k]);
+      CHECK(problem.constraints()[k].upper == upper[k]);
+      CHECK(values[static_cast<Index>(k)] == doctest::Approx(expected[static_cast<Index>(k)]));
+    }
+    CHECK(problem.constraints()[2].is_equality());
+    CHECK(problem.constraints()[1].text == "1 <= x*y");
+    CHECK(problem.violation({1.5, 0.75}) == 0);
+    CHECK(problem.violation({4, 0.1}) == doctest::Approx(3.8)); // the equality, by most
   }
 
   TEST_CASE("a maximum is read in its own sense, with the known one") {
     ProblemDefinition definition = bowl();
-    definition.sense = Sense::maximize;
-    definition.objectives = {"-(x - 1)^2 - y^2 + 7"};
+    definition.objectives = {{.sense = Sense::maximize, .text = "-(x - 1)^2 - y^2 + 7"}};
     definition.minima = {{.point = Vector{{1, 0}}, .value = 7}};
     const Problem problem = build_problem(definition);
     CHECK(problem.sense() == Sense::maximize);
@@ -100,13 +107,19 @@ TEST_SUITE("definitions") {
   TEST_CASE("a fit sums squares of residuals over rows, whose names are columns") {
     ProblemDefinition definition{.name = "line"};
     definition.variables = {{.name = "slope"}, {.name = "offset"}};
-    definition.fit = FitDefinition{.data = "t.csv",
-                                   .residual = "slope*hour + offset - celsius",
-                                   .columns = {"hour", "celsius"},
-                                   .rows = {{0, 1}, {1, 3}, {2, 6}}};
+    const auto table =
+        std::make_shared<DataTable>(DataTable{{"hour", "celsius"}, Matrix{{0, 1}, {1, 3}, {2, 6}}});
+    definition.fit = FitDefinition{.data = "t.csv", .residual = "slope*hour + offset - celsius", .table = table};
     const Problem problem = build_problem(definition);
     CHECK(problem.value({2, 1}) == doctest::Approx(1)); // residuals 0, 0, -1
-    REQUIRE(problem.residuals() != nullptr);
+    CHECK(problem.parts().residuals == 3);
+    definition.fit->residual.clear();
+    definition.fit->model = "celsius = slope*hour + offset";
+    CHECK(build_problem(definition).value({2, 1}) == problem.value({2, 1}));
+    definition.fit->errors = "0.5";
+    CHECK(build_problem(definition).value({2, 1}) == doctest::Approx(4));
+    definition.fit->loss = Loss::parse("huber:1");
+    CHECK(build_problem(definition).value({2, 1}) == doctest::Approx(3)); // 2*1*2 - 1
     // The normal equations by hand: slope 5/2, offset 5/6.
     CHECK(problem.gradient({2.5, 5.0 / 6}).norm() < 1e-12);
   }
@@ -118,7 +131,7 @@ TEST_SUITE("definitions") {
     definition.variables[0].lower = -1;
     definition.variables[1].region = {-3, 3};
     definition.parameters = {{"a", 0.1}};
-    definition.objectives = {"a*x^2 + 2*y^2 - exp(x*y)"};
+    definition.objectives = minimize("a*x^2 + 2*y^2 - exp(x*y)");
     const Problem problem = build_problem(definition), again = build_problem(definition_of(problem));
     for (const Vector& x : {Vector{{0.3, -0.7}}, Vector{{1, 1}}, Vector{{-0.5, 2}}}) {
       CHECK(again.value(x) == problem.value(x));
@@ -132,7 +145,7 @@ TEST_SUITE("definitions") {
 
   TEST_CASE("what cannot be built says which part is wrong") {
     CHECK(complaint([](auto&) {}) == "built");
-    CHECK(says(complaint([](auto& d) { d.objectives = {"x^2 + z"}; }), "'z'"));
+    CHECK(says(complaint([](auto& d) { d.objectives = minimize("x^2 + z"); }), "'z'"));
     CHECK(says(complaint([](auto& d) { d.variables.push_back({.name = "x"}); }), "x"));
     CHECK(says(complaint([](auto& d) { d.variables[0].lower = 2, d.variables[0].upper = 1; }), "x"));
     CHECK(says(complaint([](auto& d) { d.variables[0].start = {1, 2}; }), "x"));
@@ -140,7 +153,7 @@ TEST_SUITE("definitions") {
         says(complaint([](auto& d) { d.variables[0].start = {1}; }), "some variables have a start and some have none"));
     CHECK(says(complaint([](auto& d) { d.parameters = {{"x", 1}}; }), "x"));
     CHECK(says(complaint([](auto& d) {
-                 d.terms = {{"u", "v + 1"}, {"v", "u"}}, d.objectives = {"u"};
+                 d.terms = {{"u", "v + 1"}, {"v", "u"}}, d.objectives = minimize("u");
                }),
                "defined by itself"));
     CHECK(says(complaint([](auto& d) { d.constraints = {{"c", "x + y"}}; }), "c"));

@@ -15,8 +15,8 @@ TEST_SUITE("observed problems") {
       heard = 0;
       const Outcome plain = run(valley, method(name), {}), told = run(listened, method(name), {});
       CHECK(told.point == plain.point);
-      CHECK(told.counts.gradients == plain.counts.gradients);
-      CHECK(heard >= told.counts.evaluations); // gradients asked for alone are heard as well
+      CHECK(told.counts[Spent::gradients] == plain.counts[Spent::gradients]);
+      CHECK(heard >= told.counts[Spent::evaluations]); // gradients asked for alone are heard as well
     }
   }
 }

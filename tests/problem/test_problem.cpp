@@ -47,8 +47,8 @@ TEST_SUITE("problem") {
     const double infinity = std::numeric_limits<double>::infinity();
     const Problem problem = Problem::from_formula("x + y + z").bounds({0, -infinity, 2}, {4, infinity, infinity});
     CHECK_FALSE(problem.has_region());
-    CHECK(problem.region().lower == Vector{{0, -5, 2}});
-    CHECK(problem.region().upper == Vector{{4, 5, 12}});
+    CHECK(problem.region().lower == Vector{{0, -10, 2}});
+    CHECK(problem.region().upper == Vector{{4, 10, 12}});
     CHECK(problem.region({0, 0, 0}, {1, 1, 1}).has_region());
   }
 

@@ -350,7 +350,7 @@ TEST_SUITE("compare command on results") {
     CHECK(contains(latex.out, "\\%"));
     const auto csv = compare("--as csv");
     CHECK(contains(csv.out, "problem,gap,method,repeats,successes"));
-    CHECK(contains(csv.out, "rosenbrock:dim=2,1e-08,bfgs,4,4,"));
+    CHECK(contains(csv.out, "rosenbrock:dim=2,1e-07,bfgs,4,4,"));
     const auto json = compare("--json");
     CHECK(contains(json.out, R"("groups":[{"group":"all problems","problems":3)"));
     CHECK(contains(json.out, R"("sentences":[")"));
@@ -369,7 +369,7 @@ TEST_SUITE("compare command on results") {
     CHECK_FALSE(contains(valleys.out, "rastrigin"));
     CHECK(contains(compare("--by colour").err, "no problem has 'colour'; there is dim, family, trait"));
     CHECK(contains(compare("--only deep").err, "no problem is 'deep'"));
-    CHECK(contains(compare("--gap 1e-12").err, "the smallest target of rosenbrock:dim=2 is a gap of 1e-08"));
+    CHECK(contains(compare("--gap 1e-12").err, "the smallest target of rosenbrock:dim=2 is a gap of 1e-07"));
     CHECK(contains(compare("--with bfgs").err, "has its own problems and methods"));
     CHECK(contains(compare("--as word").err, "--as must be one of text, markdown, latex, csv"));
     CHECK(compare("--gap 1e-2 --gradient-weight 0").code == 0);

@@ -65,7 +65,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve sphere --repeats 2 --population a.csv", "--population and --figure show one run"},
     {"tanzen solve sphere --jobs 0", "--jobs must be a whole number of at least 1"},
     {"tanzen solve sphere --with multistart:local=bgfs", "must be a method: there is no method 'bgfs'"},
-    {"tanzen solve eggholder --with multistart:local=bfgs", "the local method bfgs cannot keep bounds"},
+    {"tanzen solve eggholder --with multistart:local=bfgs", "bfgs cannot keep within bounds, and eggholder has them; these can:"},
     {"tanzen solve --program \"python3 trial.py\"", "a program needs the names of its variables"},
     {"tanzen solve --program trial --formula \"x^2\"", "both a formula and a program are given"},
     {"tanzen solve sphere --program trial --variables x", "both a problem ('sphere') and a program"},
@@ -89,7 +89,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve eggholder --with newton", "newton cannot keep within bounds, and eggholder has them; these can:"},
     {"tanzen methods nelder", "did you mean 'nelder-mead'?"},
     {"tanzen problems sphere --write s.txt", "a problem file ends in .toml; found 's.txt'"},
-    {"tanzen problems sphere:gaussian-noise=0.1 --write s.toml", "has no formula to write"},
+    {"tanzen problems sphere:noise=normal:0.1 --write s.toml", "has noise, which cannot be written out"},
     {"tanzen problems spere", "did you mean 'sphere'?"},
     {"tanzen compare --with nelder-mead", "compare needs a problem"},
     {"tanzen compare sphere", "compare needs methods"},
@@ -104,7 +104,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen figure slice sphere --from 0,0 --to 0,0 --output a.png", "has no length"},
     {"tanzen check derivative --formula \"x*y\" --partial x=y", "--partial for y is missing"},
     {"tanzen check derivative --formula \"x*y\" --partial z=y", "names no variable"},
-    {"tanzen check derivative sphere:gaussian-noise=1 --show", "its derivatives cannot be written down"},
+    {"tanzen check derivative sphere:noise=normal:1 --show", "its derivatives cannot be written down"},
     {"tanzen compare sphere --with nelder-mead --repeats 0", "--repeats must be a whole number of at least 1"},
 };
 
@@ -192,9 +192,9 @@ TEST_SUITE("bad input") {
 }
 
 TEST_SUITE("solve") {
-  TEST_CASE("thirty fixed steps contract the distance by 0.7 each") {
+  TEST_CASE("thirty fixed steps contract each distance by one minus the step times its curvature") {
     const TemporaryFolder folder;
-    const auto line = "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=0.15 --from "
+    const auto line = "tanzen solve --formula \"2*(x - 1)^2 + 0.7*(y + 2)^2\" --with gradient-descent:step=0.15 --from "
                       "6,-9 --iterations 30 --trace t.csv";
     const ProgramResult result = tanzen_line(line, folder.path());
     CHECK(result.code == 1);
@@ -203,22 +203,22 @@ TEST_SUITE("solve") {
     REQUIRE(trace.rows() == 31);
     const tanzen::Vector minimum{{1, -2}};
     for (std::size_t row = 1; row < trace.rows(); ++row) {
-      CHECK((trace.point(row) - minimum).norm() / (trace.point(row - 1) - minimum).norm() ==
-            doctest::Approx(0.7).epsilon(1e-9));
+      const tanzen::Vector before = trace.point(row - 1) - minimum, after = trace.point(row) - minimum;
+      CHECK((after - before.cwiseProduct(tanzen::Vector{{0.4, 0.79}})).norm() <= 1e-14 * before.norm() + 1e-15);
     }
   }
 
   TEST_CASE("a step that flips says so, and one that leaves is reported as diverged") {
-    const ProgramResult flips = tanzen_line("tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with "
-                                            "gradient-descent:step=1 --from 6,-9 --iterations 30");
+    const ProgramResult flips = tanzen_line("tanzen solve --formula \"2*(x - 1)^2 + 0.7*(y + 2)^2\" --with "
+                                            "gradient-descent:step=0.5 --from 6,-9 --iterations 60");
     CHECK(flips.code == 1);
-    CHECK(contains(flips.out, "the path flips between the two points (-4, 5) and (6, -9)"));
+    CHECK(contains(flips.out, "the path flips between the two points (-4, -2) and (6, -2)"));
     CHECK_FALSE(contains(flips.out, "converged"));
     const ProgramResult leaves = tanzen_line(
-        "tanzen solve --formula \"(x - 1)^2 + (y + 2)^2 + 5\" --with gradient-descent:step=1.7 --from 6,-9");
+        "tanzen solve --formula \"2*(x - 1)^2 + 0.7*(y + 2)^2\" --with gradient-descent:step=0.9 --from 6,-9");
     CHECK(leaves.code == 1);
     CHECK(contains(leaves.out, "  diverged      the value blew up"));
-    CHECK(contains(leaves.out, "a step below 1 is stable"));
+    CHECK(contains(leaves.out, "a step below 0.5 is stable"));
     CHECK_FALSE(contains(leaves.out, "  value   "));
   }
 
@@ -289,8 +289,8 @@ TEST_SUITE("solve") {
     const ProgramResult result = tanzen_line(
         "tanzen solve sphere --from 1,1 --with gradient-descent --iterations 2 --derivative central --json");
     const auto outcome = tanzen::outcome_from_json(result.out).outcome;
-    CHECK(outcome.counts.evaluations == 1 + 4 + 2 * 5);
-    CHECK(outcome.counts.gradients == 0);
+    CHECK(outcome.counts[tanzen::Spent::evaluations] == 1 + 4 + 2 * 5);
+    CHECK(outcome.counts[tanzen::Spent::gradients] == 0);
   }
 }
 
@@ -302,7 +302,7 @@ TEST_SUITE("compare") {
     CHECK(contains(result.out, "sphere: gaps to the global best 0"));
     CHECK(contains(result.out, "nelder-mead                   5/5"));
     CHECK(contains(result.out, "differential-evolution        5/5"));
-    CHECK(contains(result.out, "A success is a gap of at most 1e-08"));
+    CHECK(contains(result.out, "A success is a gap of at most 1e-07"));
   }
 
   TEST_CASE("the issue of rugged functions is decided as it should be") {
@@ -327,7 +327,7 @@ TEST_SUITE("lists and cards") {
     for (const std::string& name : tanzen::standard_methods().names()) {
       CHECK(contains(methods, "  " + name + " "));
       const ProgramResult card = tanzen_line("tanzen methods " + name);
-      for (const char* line : {"  needs ", "  bounds ", "  source ", "  setting "}) CHECK(contains(card.out, line));
+      for (const char* line : {"  needs ", "  handles ", "  source ", "  setting "}) CHECK(contains(card.out, line));
     }
     CHECK(contains(tanzen_line("tanzen problems --formula \"x^2 + a\" --fix a=2").out, "formula       x^2 + a"));
   }
@@ -356,11 +356,11 @@ TEST_SUITE("lists and cards") {
 }
 
 TEST_SUITE("sweep") {
-  TEST_CASE("four steps side by side say which leaves, flips, goes home and crawls") {
+  TEST_CASE("five steps side by side say which leaves, flips, goes home and crawls") {
     const TemporaryFolder folder;
     const auto result =
-        tanzen_line(R"(tanzen sweep --formula "(x - 1)^2 + (y + 2)^2" --with gradient-descent --from 6,-9 )"
-                    R"(--vary step=1.02,0.97,0.3,0.02 --iterations 40 --figure steps.png)",
+        tanzen_line(R"(tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 )"
+                    R"(--vary step=0.5,0.46,0.25,0.05,0.01 --iterations 100 --figure steps.png)",
                     folder.path());
     CHECK(result.code == 0);
     for (const char* word : {"leaves", "flips", "goes home", "crawls"}) CHECK(contains(result.out, word));
@@ -414,17 +414,17 @@ TEST_SUITE("looking at a problem") {
       return result.out.substr(result.out.find("  at "));
     };
     CHECK(value_line("levy.toml") == value_line("levy:dim=3"));
-    const std::string chamber = TANZEN_SOURCE "/examples/kiln-chamber.toml";
-    CHECK(tanzen_line("tanzen problems " + chamber + " --fix u_wall=1.5 --write chamber.toml", folder.path()).code ==
+    const std::string kiln = TANZEN_SOURCE "/examples/round-kiln.toml";
+    CHECK(tanzen_line("tanzen problems " + kiln + " --fix u_wall=1.5 --write kiln.toml", folder.path()).code ==
           0);
-    CHECK(contains(tanzen::read_file(folder / "chamber.toml"), "u_wall = 1.5"));
-    CHECK(contains(tanzen_line("tanzen problems chamber.toml", folder.path()).out, "wall_loss + door_loss"));
-    const auto refused = tanzen_line("tanzen problems " + chamber + " --bounds 0:1 --write b.toml", folder.path());
+    CHECK(contains(tanzen::read_file(folder / "kiln.toml"), "u_wall = 1.5"));
+    CHECK(contains(tanzen_line("tanzen problems kiln.toml", folder.path()).out, "wall_loss + dome_loss"));
+    const auto refused = tanzen_line("tanzen problems " + kiln + " --bounds 0:1 --write b.toml", folder.path());
     CHECK(refused.code == 2);
     CHECK_FALSE(std::filesystem::exists(folder / "b.toml"));
     const std::string cooling = TANZEN_SOURCE "/examples/cooling.toml";
     CHECK(tanzen_line("tanzen problems " + cooling + " --write cooling.toml", folder.path()).code == 0);
-    CHECK(contains(tanzen_line("tanzen problems cooling.toml", folder.path()).out, "10, summed in squares"));
+    CHECK(contains(tanzen_line("tanzen problems cooling.toml", folder.path()).out, "10, summed by the loss squares"));
   }
 
   TEST_CASE("a point's value, gradient, Hessian and kind are printed") {
@@ -490,7 +490,7 @@ TEST_SUITE("demo") {
     for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "4. All minima", "5. A campaign",
                              "On multimodal, 9 problems: the methods differ", "What to try next", "in tour/"})
       CHECK(contains(result.out, part));
-    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.3.png", "2-step-1.02.csv",
+    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.25.png", "2-step-0.5.csv",
                              "3-rosenbrock-nelder-mead.png", "3-rastrigin-differential-evolution.csv", "4-glaze.png",
                              "5-families.results.sqlite", "5-figures/ranks.png"}) {
       CHECK(std::filesystem::file_size(folder / "tour" / name) > 500);

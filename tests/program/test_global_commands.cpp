@@ -133,7 +133,7 @@ TEST_SUITE("programs as objectives on the command line") {
     const auto alone = tanzen::outcome_from_json(tanzen_line(line, folder.path()).out);
     const auto together = tanzen::outcome_from_json(tanzen_line(line + " --jobs 2", folder.path()).out);
     CHECK(alone.outcome.point == together.outcome.point);
-    CHECK(alone.outcome.counts.evaluations == 150);
+    CHECK(alone.outcome.counts[tanzen::Spent::evaluations] == 150);
     CHECK(alone.outcome.events.outside_domain > 0); // pots that crack have no value
   }
 

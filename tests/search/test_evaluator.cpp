@@ -25,9 +25,9 @@ TEST_SUITE("the evaluator") {
     (void)evaluate.hessian(place);
     Vector product(3);
     evaluate.hessian_times(place, evaluate.last_gradient(), Vector::Ones(3), product);
-    CHECK(evaluate.counts().evaluations == 2);
-    CHECK(evaluate.counts().gradients == 3); // a product counts as one
-    CHECK(evaluate.counts().hessians == 1);
+    CHECK(evaluate.counts()[Spent::evaluations] == 2);
+    CHECK(evaluate.counts()[Spent::gradients] == 3); // a product counts as one
+    CHECK(evaluate.counts()[Spent::hessians] == 1);
     CHECK((product - valley.hessian(place) * Vector::Ones(3)).norm() <= 1e-10 * product.norm());
   }
 
@@ -37,7 +37,7 @@ TEST_SUITE("the evaluator") {
     const Matrix& hessian = evaluate.hessian(place);
     CHECK((hessian - exact).norm() <= 1e-3 * exact.norm());
     CHECK(hessian == hessian.transpose());
-    CHECK(evaluate.counts().evaluations == 2 * 3 * 2 * 3);
+    CHECK(evaluate.counts()[Spent::evaluations] == 2 * 3 * 2 * 3);
     const Vector direction{{1, -2, 0.3}};
     const Vector at_place = evaluate.gradient(place);
     Vector product(3);

@@ -23,8 +23,8 @@ std::optional<std::pair<int, Status>> end_of(const StopRules& rules, double star
   StopChecker checker(rules);
   checker.begin(start);
   for (std::size_t k = 0; k < told.size(); ++k) {
-    const auto end = checker.check(static_cast<std::int64_t>(k) + 1, told[k].point, told[k].value,
-                                   told[k].gradient_norm, told[k].step);
+    const Iteration now = Iteration(told[k].point, told[k].value).gradient_norm(told[k].gradient_norm);
+    const auto end = checker.check(static_cast<std::int64_t>(k) + 1, now, told[k].step);
     if (end) return std::pair{static_cast<int>(k) + 1, end->status};
   }
   return std::nullopt;

@@ -82,8 +82,8 @@ TEST_SUITE("trace") {
   TEST_CASE("columns tell what the run loop knows") {
     const Outcome outcome = long_run(50, {.points = true});
     const Trace& trace = outcome.trace;
-    CHECK(trace.column("evaluations").back() == static_cast<double>(outcome.counts.evaluations));
-    CHECK(trace.column("gradients").back() == static_cast<double>(outcome.counts.gradients));
+    CHECK(trace.column("evaluations").back() == static_cast<double>(outcome.counts[Spent::evaluations]));
+    CHECK(trace.column("gradients").back() == static_cast<double>(outcome.counts[Spent::gradients]));
     CHECK(trace.column("gradient_norm").front() == doctest::Approx(232.867688).epsilon(1e-8)); // at (-1.2, 1)
     CHECK(trace.column("x1").front() == -1.2);
     for (std::size_t row = 1; row < trace.rows(); ++row) {

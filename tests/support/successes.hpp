@@ -27,7 +27,7 @@ inline Repeats repeat(const Problem& problem, const Method& by, double gap, std:
         tanzen::run(problem, by, {.repeat = repeat, .stop = {.evaluations = evaluations, .gap = gap}});
     const bool is_success = outcome.status == Status::target;
     result.successes += is_success ? 1 : 0;
-    spent.push_back(is_success ? static_cast<double>(outcome.counts.evaluations)
+    spent.push_back(is_success ? static_cast<double>(outcome.counts[tanzen::Spent::evaluations])
                                : std::numeric_limits<double>::infinity());
   }
   std::ranges::sort(spent);

@@ -1,9 +1,8 @@
 #pragma once
 
+#include "tanzen/analysis/convergence.hpp"
 #include "tanzen/analysis/point_kind.hpp"
 #include "tanzen/search/outcome.hpp"
-
-#include "tanzen/analysis/convergence.hpp"
 
 #include <optional>
 #include <string>
@@ -21,6 +20,9 @@ struct Diagnosis {
 /// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian;
 /// it counts in no run.
 [[nodiscard]] Diagnosis diagnose(const Problem& problem, const Outcome& outcome);
+
+/// What is known of the reported point, in a line: its kind where it is stationary, its slope, its curvature.
+[[nodiscard]] std::string checked_text(const Outcome& outcome, const Diagnosis& diagnosis);
 
 /// The lines that go below the outcome's block.
 [[nodiscard]] std::string to_text(const Diagnosis& diagnosis);

@@ -44,6 +44,9 @@ namespace tanzen {
 /// `1 iteration`, `2 iterations`.
 [[nodiscard]] std::string counted(long long count, std::string_view singular);
 
+/// One labelled line of a block of them: `  label         text`, with its end.
+[[nodiscard]] std::string block_line(std::string_view label, std::string_view text);
+
 /// Orders names as people do: digits inside compare as numbers, so `x2` comes before `x10`.
 [[nodiscard]] bool natural_less(std::string_view left, std::string_view right);
 

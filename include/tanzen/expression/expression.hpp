@@ -25,6 +25,7 @@ class Expression {
   }
 
   [[nodiscard]] const Graph& graph() const { return *graph_; }
+  [[nodiscard]] const std::shared_ptr<const Graph>& shared_graph() const { return graph_; }
   [[nodiscard]] NodeId root() const { return root_; }
   [[nodiscard]] Index dimension() const { return static_cast<Index>(graph_->variables()); }
   [[nodiscard]] const std::vector<std::string>& variable_names() const { return names_; }
@@ -32,6 +33,50 @@ class Expression {
  private:
   std::shared_ptr<const Graph> graph_;
   NodeId root_;
+  std::vector<std::string> names_;
+};
+
+/// Several finished expressions of the same variables over one graph, so that what they share is there once: the parts
+/// of a problem. An immutable value, cheap to copy.
+class Expressions {
+ public:
+  Expressions(std::shared_ptr<const Graph> graph, std::vector<NodeId> roots, std::vector<std::string> variable_names = {});
+  Expressions(const Expression& one) : Expressions(one.shared_graph(), {one.root()}, one.variable_names()) {}
+
+  [[nodiscard]] const Graph& graph() const { return *graph_; }
+  [[nodiscard]] const std::vector<NodeId>& roots() const { return roots_; }
+  [[nodiscard]] Index dimension() const { return static_cast<Index>(graph_->variables()); }
+  [[nodiscard]] Index size() const { return static_cast<Index>(roots_.size()); }
+  [[nodiscard]] Expression operator[](Index k) const { return {graph_, roots_[static_cast<std::size_t>(k)], names_}; }
+
+  /// With what `add` builds of the same variables after the others: it is called once with the coordinates and returns
+  /// a std::vector<Expr>. Cost: a copy of the graph.
+  template <class Add>
+  [[nodiscard]] Expressions with(Add&& add) const {
+    auto graph = std::make_shared<Graph>(*graph_);
+    std::vector<NodeId> roots = roots_;
+    for (const Expr& each : add(static_cast<const TracedPoint&>(TracedPoint(*graph))))
+      roots.push_back(each.node_in(*graph));
+    return {std::move(graph), std::move(roots), names_};
+  }
+
+  /// With the expressions of `others`, of the same variables, at the place `at`. Cost: a copy of both graphs.
+  [[nodiscard]] Expressions inserted(Index at, const Expressions& others) const;
+
+  /// The same of other variables: `change` is called once with those and returns, as a TracedPoint, what stands in
+  /// their place here. Operations keep their order, so that values have the bits of a function of the changed point.
+  template <class Change>
+  [[nodiscard]] Expressions of_changed_point(Change&& change) const {
+    auto graph = std::make_shared<Graph>(graph_->variables());
+    return replayed(graph, change(static_cast<const TracedPoint&>(TracedPoint(*graph))));
+  }
+
+ private:
+  [[nodiscard]] Expressions replayed(const std::shared_ptr<Graph>& graph, const TracedPoint& point) const;
+  [[nodiscard]] std::vector<NodeId> replay(Graph& graph, const TracedPoint& point) const;
+
+  std::shared_ptr<const Graph> graph_;
+  std::vector<NodeId> roots_;
   std::vector<std::string> names_;
 };
 

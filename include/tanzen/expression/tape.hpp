@@ -63,15 +63,21 @@ class Tape {
   /// Value and gradient of the first output at `x`; `gradient` is resized where it must be.
   double gradient(const Vector& x, Workspace& work, Vector& gradient) const;
 
-  /// The gradient and the Hessian times `direction` of the first output at `x`, without the Hessian.
-  void hessian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const;
+  /// How all outputs change at `x` along `direction`: the Jacobian times it, by one sweep.
+  void jacobian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const;
 
-  /// The Hessian of the first output: one product for each variable. Symmetric to the last bit.
-  void hessian(const Vector& x, Workspace& work, Matrix& hessian) const;
+  /// The Hessian of sum over k of weights[k] * output k at `x`, times `direction`, without the Hessian: one sweep there
+  /// and one back whatever the number of outputs. `product` may be `direction`. Weights that are missing are zero.
+  void hessian_times(const Vector& x, std::span<const double> weights, const Vector& direction, Workspace& work,
+                     Vector& product) const;
+
+  /// That Hessian itself: one product for each variable. Symmetric to the last bit.
+  void hessian(const Vector& x, std::span<const double> weights, Workspace& work, Matrix& hessian) const;
 
  private:
   void lay_out(const Graph& graph, std::span<const NodeId> outputs);
   void append(Operation operation, const Operands& operands);
+  void sweep_along(const Vector& x, const Vector& direction, Workspace& work) const;
 
   std::size_t variables_;
   std::vector<double> constants_;

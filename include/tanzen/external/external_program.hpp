@@ -7,8 +7,9 @@ namespace tanzen {
 
 /// An objective that is another program. It is started once and asked again and again: each request is one line of JSON
 /// on its standard input, `{"id": 7, "point": [0.5, -1]}`, and each answer one line on its standard output, `{"id": 7,
-/// "value": 3.25}`, `{"id": 7, "value": null}` where the objective has no value there, or `{"id": 7, "error": "why"}`.
-/// Answers to other ids are passed over. The program ends when its input does.
+/// "value": 3.25}`, `{"id": 7, "value": null}` where the objective has no value there, or `{"id": 7, "error": "why"}`. With
+/// several objectives `"objectives": [..]` stands in place of the value; `"constraints": [..]` and `"residuals": [..]`
+/// stand beside it where the problem has them. Answers to other ids are passed over. The program ends when its input does.
 ///
 /// A crash, no answer within the timeout, an answer that is none of these, and an error are each a BrokenEvaluation: a
 /// run counts it and goes on. After a crash or a timeout the program is started anew, at most `restarts` times in all;
@@ -16,7 +17,7 @@ namespace tanzen {
 /// value. At most `copies` of the program run at once; with more than one, several threads may ask at once.
 ///
 /// Throws InputError for a description that cannot be, and std::runtime_error where the program cannot be started.
-[[nodiscard]] FunctionPointer make_external(Index dimension, const ProgramDefinition& program);
+[[nodiscard]] FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program);
 
 /// The command as its words: cut at spaces, with quotes around what belongs together.
 [[nodiscard]] std::vector<std::string> command_words(std::string_view text);

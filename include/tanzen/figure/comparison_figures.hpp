@@ -1,8 +1,8 @@
 #pragma once
 
-#include "tanzen/campaign/comparison.hpp"
-#include "tanzen/campaign/grouping.hpp"
-#include "tanzen/campaign/results.hpp"
+#include "tanzen/comparison/comparison.hpp"
+#include "tanzen/comparison/grouping.hpp"
+#include "tanzen/results/results.hpp"
 #include "tanzen/figure/figure.hpp"
 
 #include <optional>

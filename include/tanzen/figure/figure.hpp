@@ -20,11 +20,11 @@ inline constexpr std::array<std::string_view, 8> series_colors = {"#1d4f91", "#c
                                                                   "#b8930a", "#56616e", "#a5342a", "#4b9fce"};
 
 /// What lies on the picture's ground and names.
-inline constexpr std::string_view path_color = "#101828";
-inline constexpr std::string_view axis_color = "#98a2b3";
-inline constexpr std::string_view text_color = "#344054";
+inline constexpr std::string_view path_color = "#1e1a16";
+inline constexpr std::string_view axis_color = "#a2988d";
+inline constexpr std::string_view text_color = "#4a433b";
 
-/// A connected line. NaN breaks it.
+/// A connected line. NaN breaks it. With `z` it lies in space, on a panel with a surface or a z axis.
 struct LineLayer {
   std::vector<double> x = {};
   std::vector<double> y = {};
@@ -33,6 +33,9 @@ struct LineLayer {
   int dash = 1;           ///< 1 is solid; each further number a pattern of its own
   bool cased = false;     ///< on a white line, so that it is seen on any ground
   std::string label = {}; ///< named in the panel's key; empty is not
+  std::vector<double> z = {};
+  /// In a figure with frames: how many of its places are shown in each; empty: all in all.
+  std::vector<std::size_t> shown = {};
 };
 
 enum class Marker { dot, ring, diamond, cross };
@@ -44,6 +47,9 @@ struct PointLayer {
   std::string color = std::string(path_color);
   double size = 1;
   std::string label = {};
+  std::vector<double> z = {};              ///< in space, as of a line
+  std::vector<std::size_t> shown = {};     ///< in each frame, as of a line
+  std::vector<std::string> pointer = {};   ///< what a pointer is told at each place; empty: its numbers
 };
 
 /// Values over a grid, as filled contours. `levels` rise; a value below the first or above the last takes its colour.
@@ -63,7 +69,7 @@ struct PixelLayer {
   std::vector<std::array<std::uint8_t, 3>> colors; ///< red, green and blue; that of x[j], y[i] at i * (size of x) + j
 };
 
-/// The same values as a surface in perspective; it stands alone on its panel.
+/// The same values as a surface in perspective; on its panel there are besides it only lines and points in space.
 struct SurfaceLayer {
   FieldLayer field;
 };
@@ -111,11 +117,15 @@ struct Panel {
   std::string title = {};
   Axis x = {};
   Axis y = {};
+  Axis z = {}; ///< of a panel in space
   std::vector<Layer> layers = {};
   double width = 1;                      ///< of its column, against the others'
   std::vector<EndLabel> end_labels = {}; ///< in place of a key
   bool key_inside = false; ///< names stand one below the other in the lower right corner, not above in a row
 };
+
+/// Whether anything on a panel lies in space.
+[[nodiscard]] bool is_in_space(const Panel& panel);
 
 /// A picture: panels side by side, one above the other, or in rows of `columns`.
 struct Figure {
@@ -127,6 +137,7 @@ struct Figure {
   std::vector<Panel> panels;
   std::size_t columns = 0;       ///< panels in a row; 0 is all in one
   bool last_panel_below = false; ///< the last panel has a row of its own under the others
+  std::vector<std::string> frames = {}; ///< what each is called, of a figure that moves; a still picture shows the last
   int width = 1280;              ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };

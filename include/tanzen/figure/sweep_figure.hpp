@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/campaign/sweep.hpp"
+#include "tanzen/study/sweep.hpp"
 #include "tanzen/figure/figure.hpp"
 
 namespace tanzen {

@@ -29,6 +29,15 @@ struct LabelledTrace {
 
 [[nodiscard]] LabelledTrace labelled_trace(const Outcome& outcome);
 
+/// The table alone: a header with the names of its columns, then a line a row; empty where a number is not known.
+/// Columns that know nothing in any row are left out.
+[[nodiscard]] std::string trace_table_to_csv(const Trace& trace);
+/// Reads it by the names of its columns, in any order; `variables` are the last columns where they have these names. A
+/// column that every trace has may be missing: it is not known then. No text is a trace without rows. Throws InputError
+/// with the line.
+[[nodiscard]] Trace trace_table_from_csv(std::string_view text, const std::vector<std::string>& variables = {},
+                                         std::size_t first_line = 1);
+
 /// A `#` line with the label as JSON, a header, then a line a row; empty where a number is not known.
 [[nodiscard]] std::string trace_to_csv(const LabelledTrace& labelled);
 /// One object a line, the label first; null where a number is not known, `"inf"` for infinity.

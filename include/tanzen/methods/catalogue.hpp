@@ -7,10 +7,11 @@
 
 namespace tanzen {
 
-/// Methods by name. A user's program adds its own to a copy of the standard ones.
+/// Methods by name: a value, cheap to copy. A user's program adds its own to a copy of the standard ones; what comes
+/// out of it finds its nested methods in it.
 class MethodCatalogue {
  public:
-  MethodCatalogue() = default;
+  MethodCatalogue();
 
   /// Adds a method; one of the same name is replaced.
   MethodCatalogue& add(Method method);
@@ -19,15 +20,16 @@ class MethodCatalogue {
     return add(Method(std::move(name), std::move(method)));
   }
 
-  [[nodiscard]] const std::vector<Method>& all() const { return methods_; }
+  [[nodiscard]] const std::vector<Method>& all() const;
   [[nodiscard]] std::vector<std::string> names() const;
   /// Throws InputError, with the nearest name, where there is none of that name.
-  [[nodiscard]] const Method& find(std::string_view name) const;
+  [[nodiscard]] Method find(std::string_view name) const;
   /// A method as it is written: `nelder-mead` or `nelder-mead:size=0.5`.
   [[nodiscard]] Method parse(std::string_view specification) const;
 
  private:
-  std::vector<Method> methods_;
+  class List;
+  std::shared_ptr<const List> list_; ///< never changed once it is shared
 };
 
 /// The methods that Tanzen brings.

@@ -39,6 +39,11 @@ inline void symmetrize(Matrix& matrix) {
   }
 }
 
+/// Whether two points are one as far as `tolerance` of `width` in each coordinate tells: of the region, usually.
+[[nodiscard]] inline bool are_one_point(const Vector& a, const Vector& b, const Vector& width, double tolerance) {
+  return ((a - b).array().abs() <= tolerance * width.array()).all();
+}
+
 /// An axis-parallel box; infinite sides are allowed where the text of a user says so.
 struct Box {
   Vector lower;

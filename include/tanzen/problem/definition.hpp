@@ -20,6 +20,7 @@ struct VariableDefinition {
   std::optional<double> upper = {};
   std::optional<std::pair<double, double>> region = {}; ///< where starts are drawn, ends first and last
   std::string unit = {};
+  std::optional<double> scale = {}; ///< typical size
 };
 
 /// A name with a text: a term or a constraint, in the order written.
@@ -28,32 +29,36 @@ struct NamedFormula {
   std::string text;
 };
 
-/// Data and the formula whose squares are summed over its rows; bare names in it are columns.
+/// Data and what is fitted to them; bare names in the formulas are columns.
 struct FitDefinition {
-  std::string data; ///< the name of the table, as written
-  std::string residual;
-  std::vector<std::string> columns = {};
-  std::vector<std::vector<double>> rows = {};
+  std::string data;                                  ///< the name of the table, as written
+  std::string residual = {};                         ///< what is squared and summed over the rows; or
+  std::string model = {};                            ///< an equation, left - right being the residual
+  std::string errors = {};                           ///< a number or a column that residuals are divided by; empty: 1
+  Loss loss = {};
+  std::shared_ptr<const DataTable> table = {};
 };
 
-/// An objective that another program computes; how it is spoken to is said in the room `external`.
+/// A problem whose values another program computes; how it is spoken to is said in the room `external`. Its objectives
+/// are those of the definition, without text; constraints are written as limits alone: `<= 0.2`.
 struct ProgramDefinition {
   std::vector<std::string> command; ///< the program and its arguments
   double timeout = 10;              ///< seconds for one value
   Index copies = 1;                 ///< that may run at once
   Index restarts = 20;              ///< after crashes and timeouts, in all
   std::string folder = {};          ///< where it runs; empty: here
+  Index residuals = 0;              ///< that it answers with
 };
 
-/// Makes the objective of a program; the core cannot start one itself.
-using ProgramMaker = std::function<FunctionPointer(Index dimension, const ProgramDefinition& program)>;
+/// Makes the function of a program with so many of each part; the core cannot start one itself.
+using ProgramMaker =
+    std::function<FunctionPointer(Index dimension, const PartCounts& parts, const ProgramDefinition& program)>;
 
 /// A problem as text: what a problem file says, and what it is written back from.
 struct ProblemDefinition {
   std::string name = "unnamed";
   std::string title = {};
-  Sense sense = Sense::minimize;
-  std::vector<std::string> objectives = {}; ///< empty only for a fit or a program
+  std::vector<Objective> objectives = {}; ///< with their formulas; empty only where there are residuals
   std::vector<VariableDefinition> variables = {};
   std::map<std::string, double> parameters = {};
   std::vector<NamedFormula> terms = {};
@@ -63,13 +68,25 @@ struct ProblemDefinition {
   std::optional<ProgramDefinition> program = {};
 };
 
-/// Builds the problem. Throws InputError or TextError that names the part that is wrong; also for a program without a
-/// maker.
+/// Builds the problem, which keeps the definition. Throws InputError or TextError that names the part that is wrong;
+/// also for a program without a maker.
 [[nodiscard]] Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program = {});
 
-/// A problem as text, its objective written out from its expression: building it again gives the same values to the
-/// bit. Throws ProblemError where the objective is opaque or there are constraints or several objectives, whose parts
-/// a problem does not keep, and InputError where the text would be longer than a formula may be.
+/// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was built
+/// otherwise the parts are written out from their expressions. Building it again gives the same values to the bit.
+/// Throws ProblemError where a part is opaque, or bounds, starts or regions cannot be said of a vector, and InputError
+/// where the text would be longer than a formula may be.
 [[nodiscard]] ProblemDefinition definition_of(const Problem& problem);
+
+/// One line of what makes a problem what it is, for files that must know it again.
+struct IdentityLine {
+  std::string part; ///< `objective`, `constraint capacity`, `bounds`, `data`, ...
+  std::string text; ///< as a person reads it; long ones as a digest
+  bool operator==(const IdentityLine&) const = default;
+};
+
+/// All that makes a problem what it is: objectives, constraints, residuals, data, program, noise, variables, bounds,
+/// region, start. Functions that are only called can be told apart by nothing but their number.
+[[nodiscard]] std::vector<IdentityLine> identity_of(const Problem& problem);
 
 } // namespace tanzen

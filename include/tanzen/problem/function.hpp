@@ -1,6 +1,5 @@
 #pragma once
 
-#include "tanzen/expression/tape.hpp"
 #include "tanzen/numeric/vector.hpp"
 
 #include <functional>
@@ -8,6 +7,8 @@
 #include <stdexcept>
 
 namespace tanzen {
+
+class Expressions;
 
 /// Which derivatives a function brings along.
 enum class Derivatives { none, gradient, hessian };
@@ -19,10 +20,11 @@ class BrokenEvaluation : public std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
-/// What one thread evaluates a function with: it owns the scratch memory. Not to be shared.
+/// What one thread evaluates a function with: it owns the scratch memory, and borrows the function, which must outlive
+/// it. Not to be shared. Values are those of the function as it was given, in the user's sense.
 ///
-/// An evaluation is one of three things: a finite value; outside the function's domain, told by NaN or an
-/// infinity; broken, told by an exception.
+/// An evaluation is one of three things: finite values; outside the function's domain, told by NaN or an infinity;
+/// broken, told by an exception. Derivatives throw ProblemError where the function has none.
 class FunctionWorker {
  public:
   FunctionWorker() = default;
@@ -30,60 +32,58 @@ class FunctionWorker {
   FunctionWorker& operator=(const FunctionWorker&) = delete;
   virtual ~FunctionWorker() = default;
 
+  /// The first output: the short way for a function that has one.
   virtual double value(const Vector& x) = 0;
-  /// The values at the columns of `points`, with the same bits as one at a time; expressions are much faster so.
+  /// It at the columns of `points`, with the same bits as one at a time; expressions are much faster so.
   virtual void values(const Matrix& points, Vector& values);
-  /// Fills the exact gradient and returns the value. Throws ProblemError where the function has none.
+  /// Fills the gradient of the first output and returns its value.
   virtual double gradient(const Vector& x, Vector& gradient);
-  /// The exact Hessian. Throws ProblemError where the function has none.
-  virtual void hessian(const Vector& x, Matrix& hessian);
-  /// The exact Hessian times a direction. Throws ProblemError where the function has none.
-  virtual void hessian_times(const Vector& x, const Vector& direction, Vector& product);
+
+  /// All outputs; `outputs` is resized where it must be.
+  virtual void outputs(const Vector& x, Vector& outputs);
+  /// All outputs at the columns of `points`: a row an output.
+  virtual void outputs(const Matrix& points, Matrix& outputs);
+  /// The gradient of sum over k of weights[k] * output k: one reverse sweep, whatever the number of outputs. Free of a
+  /// new forward sweep where the last call was of this point.
+  virtual void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient);
+  /// Row k is the gradient of output k.
+  virtual void jacobian(const Vector& x, Matrix& jacobian);
+  /// The Jacobian times a direction. By default the Jacobian at its cost.
+  virtual void jacobian_times(const Vector& x, const Vector& direction, Vector& product);
+  /// The Hessian of sum over k of weights[k] * output k. By default a product for each variable.
+  virtual void weighted_hessian(const Vector& x, const Vector& weights, Matrix& hessian);
+  /// That Hessian times a direction.
+  virtual void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction, Vector& product);
+
+ protected:
+  Vector scratch_; ///< for the ways that go by another one
 };
 
-/// A function of a point with one value: an objective or a constraint. Immutable, shared between threads.
-class ScalarFunction {
+/// A function of a point with one value or several: the bundle of a problem, or one part of it. Immutable, shared
+/// between threads.
+class VectorFunction {
  public:
-  ScalarFunction() = default;
-  ScalarFunction(const ScalarFunction&) = delete;
-  ScalarFunction& operator=(const ScalarFunction&) = delete;
-  virtual ~ScalarFunction() = default;
+  VectorFunction() = default;
+  VectorFunction(const VectorFunction&) = delete;
+  VectorFunction& operator=(const VectorFunction&) = delete;
+  virtual ~VectorFunction() = default;
 
   [[nodiscard]] virtual Index dimension() const = 0;
+  [[nodiscard]] virtual Index outputs() const { return 1; }
   [[nodiscard]] virtual Derivatives derivatives() const = 0;
   [[nodiscard]] virtual std::unique_ptr<FunctionWorker> worker() const = 0;
   /// Whether workers of several threads may be called at once.
   [[nodiscard]] virtual bool is_concurrent() const { return false; }
   /// Whether a value hangs on how many a worker has computed before: then one run keeps to one worker.
   [[nodiscard]] virtual bool depends_on_order() const { return false; }
-  /// Whether `values` of many points is cheaper than one at a time, and never throws.
+  /// Whether many points at once are cheaper than one at a time, and never throw.
   [[nodiscard]] virtual bool has_batch() const { return false; }
 };
 
-using FunctionPointer = std::shared_ptr<const ScalarFunction>;
+using FunctionPointer = std::shared_ptr<const VectorFunction>;
 
-/// Several functions of one point, with exact derivatives: the residuals of a sum of squares. Immutable, shared
-/// between threads; each thread brings a Worker.
-class VectorFunction {
- public:
-  using Worker = Tape::Workspace;
-
-  VectorFunction(const Graph& graph, std::span<const NodeId> outputs) : tape_(graph, outputs) {}
-
-  [[nodiscard]] Index dimension() const { return tape_.dimension(); }
-  [[nodiscard]] Index outputs() const { return tape_.outputs(); }
-  [[nodiscard]] Worker worker() const { return tape_.workspace(); }
-  /// All outputs at `x`; `values` is resized where it must be.
-  void values(const Vector& x, Worker& worker, Vector& values) const;
-  /// All outputs, and their Jacobian: row i is the gradient of output i. Cost: one reverse sweep an output.
-  void jacobian(const Vector& x, Worker& worker, Vector& values, Matrix& jacobian) const;
-
- private:
-  Tape tape_;
-};
-
-/// An expression as a function, with all derivatives.
-[[nodiscard]] FunctionPointer make_function(const Expression& expression);
+/// Expressions as a function on one tape with shared parts, with all derivatives.
+[[nodiscard]] FunctionPointer make_function(const Expressions& expressions);
 
 /// Whether a callable may be called from several threads at once.
 enum class Calls { one_at_a_time, concurrent };
@@ -91,5 +91,18 @@ enum class Calls { one_at_a_time, concurrent };
 /// A callable that nothing is known about.
 [[nodiscard]] FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable,
                                                    Calls calls = Calls::one_at_a_time);
+
+/// A callable that answers a point with several values at once. `values` is handed over with `outputs` entries.
+[[nodiscard]] FunctionPointer make_opaque_function(Index dimension, Index outputs,
+                                                   std::function<void(const Vector& x, Vector& values)> callable,
+                                                   Calls calls = Calls::one_at_a_time);
+
+/// The outputs of several functions of the same variables, one after the other. Derivatives as far as all have them.
+/// Throws ProblemError where they have not the same number of variables.
+[[nodiscard]] FunctionPointer stacked(std::vector<FunctionPointer> functions);
+
+/// A function with derivatives by central differences of all outputs at once, cut at no bounds: 2 n evaluations for a
+/// Jacobian. For looking at a point; runs take differences themselves, where they count.
+[[nodiscard]] FunctionPointer with_differences(FunctionPointer function);
 
 } // namespace tanzen

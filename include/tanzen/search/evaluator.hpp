@@ -1,186 +1,172 @@
 #pragma once
 
-#include "tanzen/problem/problem.hpp"
 #include "tanzen/search/found_minima.hpp"
-#include "tanzen/search/status.hpp"
-#include "tanzen/search/stop_rules.hpp"
-#include "tanzen/search/team.hpp"
+#include "tanzen/search/incumbent.hpp"
+#include "tanzen/search/ledger.hpp"
+#include "tanzen/search/visitor.hpp"
 
-#include <chrono>
 #include <cmath>
-#include <exception>
 #include <memory>
-#include <string>
-#include <vector>
 
 namespace tanzen {
 
-/// How much of everything a run has used.
-struct Counts {
-  std::int64_t evaluations = 0; ///< values, those of difference gradients included
-  std::int64_t gradients = 0;   ///< exact gradients
-  std::int64_t hessians = 0;    ///< exact Hessians
+/// What the bundle gives at several points, a column a point. Borrows the evaluator's memory until its next batch.
+struct Evaluations {
+  Matrix parts;      ///< a row a part: objectives to be minimized, constraints, residuals; NaN where there is no value
+  Vector values;     ///< by the scalarization of the view; infinite where there is none
+  Vector violations; ///< the largest of each point's constraints; infinite where there is no value
+  PartCounts counts;
+
+  [[nodiscard]] auto objectives() const { return parts.topRows(counts.objectives); }
 };
 
-/// What went wrong on the way without ending the run.
-struct Events {
-  std::int64_t outside_domain = 0;   ///< values that were NaN or infinite
-  std::int64_t broken = 0;           ///< evaluations that broke down and gave no value
-  std::int64_t outside_bounds = 0;   ///< values of points outside the bounds; they never count as best
-  std::int64_t broken_gradients = 0; ///< gradients with an entry that is NaN or infinite
-  std::string first_broken;          ///< what the first broken evaluation said
-};
-
-/// Ends a run from inside an iteration: thrown by the Evaluator through the method, caught by the run loop.
-/// No std::exception, so that a method's own handlers let it pass.
-struct RunEnded {
-  Status status;
-  std::string message;
-};
-
-/// What a method asks for values. It counts, keeps the limits to the evaluation, remembers the best feasible
-/// point, and turns what is no number into infinity. Values are those to minimize, whatever the sense.
-/// Belongs to one run and one thread; throws RunEnded when the run is over.
+/// What a method asks: a view of a problem's bundle by one scalarization. It counts, keeps the limits to the evaluation,
+/// remembers the best feasible point, and turns what is no number into infinity. Values are those to minimize, whatever
+/// the sense. Belongs to one run and one thread; throws RunEnded when the run is over.
+///
+/// Views of one run share its ledger, incumbent and events: `with` gives one that looks by another scalarization, for a
+/// method that runs another one inside. Whatever the view, an evaluation is one visit of a point, and counts once.
 class Evaluator {
  public:
   Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team = {});
   Evaluator(const Evaluator&) = delete;
   Evaluator& operator=(const Evaluator&) = delete;
+  ~Evaluator();
+
+  /// The same bundle, ledger and incumbent by another scalarization, which must outlive the view. This one must too.
+  [[nodiscard]] Evaluator with(const Scalarization& other) const;
 
   struct ValueAndGradient {
     double value;
     const Vector& gradient; ///< valid until the next gradient
   };
 
-  /// The value at `x`; infinity where the objective has none. Counts one evaluation.
+  /// The value at `x`; infinity where there is none. Counts one evaluation.
   double operator()(const Vector& x) {
-    before_evaluation();
-    ++counts_.evaluations;
-    return noted(x, sign_ * raw_value(x));
+    if (!is_short_) return at(x).value;
+    ledger_->spend_evaluation();
+    return noted(x, sign_ * visitor_->value(x));
   }
+
+  /// All parts at `x`, valid until the next evaluation by this view. Counts one evaluation.
+  const Evaluation& at(const Vector& x);
 
   /// The values at the columns of `points`: the same values, counts and best point as one after the other, computed
   /// as a batch, and by the team's threads where the objective may be called from several at once.
   void values(const Matrix& points, Vector& values);
+  /// All parts at the columns of `points`, likewise.
+  const Evaluations& at(const Matrix& points);
 
-  /// The gradient at `x`, valid until the next one. Counts one gradient if exact; otherwise n + 1 (forward) or
-  /// 2 n (central) evaluations. Allocates nothing after the first.
+  /// The gradient of the view's value at `x`, valid until the next one. Counts one gradient if exact, however many parts
+  /// there are; otherwise n + 1 (forward) or 2 n (central) evaluations. Allocates nothing after the first.
   const Vector& gradient(const Vector& x);
 
   /// Both at once: one evaluation and one gradient if exact, otherwise n + 1 or 2 n + 1 evaluations.
   ValueAndGradient value_and_gradient(const Vector& x);
 
-  /// The Hessian at `x`. Counts one Hessian if exact; otherwise differences of gradients at their cost.
+  /// The Hessian of the view's value at `x`. Counts one Hessian if exact; otherwise differences of gradients at their
+  /// cost.
   const Matrix& hessian(const Vector& x);
 
-  /// The Hessian at `x` times `direction`, into `product`. Exact where the objective has a Hessian, and then counted as
+  /// The Hessian at `x` times `direction`, into `product`. Exact where the bundle has a Hessian, and then counted as
   /// one gradient, whose cost it has within a factor of two; otherwise a difference of two gradients at their cost,
   /// with `at_x` the gradient at `x` (which may be the evaluator's own).
   void hessian_times(const Vector& x, const Vector& at_x, const Vector& direction, Vector& product);
+
+  /// The gradients of all parts at `x`, a row a part in the order of the parts, valid until the next. Exact it counts a
+  /// gradient for each objective and constraint and one for all residuals; otherwise n or 2 n evaluations in all, and
+  /// one more where `parts` at x are not handed over. The two below are rows of it.
+  const Matrix& jacobian(const Vector& x, const Vector* parts = nullptr);
+  [[nodiscard]] auto constraint_rows() const { return jacobian_.middleRows(counts_.objectives, counts_.constraints); }
+  [[nodiscard]] auto residual_rows() const { return jacobian_.bottomRows(counts_.residuals); }
+
+  /// The Hessian of sum over k of weights[k] * part k (objectives to be minimized): that of the Lagrangian. Counts one
+  /// Hessian. Throws ProblemError where the bundle has none.
+  const Matrix& weighted_hessian(const Vector& x, const Vector& weights);
+
+  /// The view's scalarization: how the parts become its value.
+  [[nodiscard]] const Scalarization& scalarization() const { return *scalarization_; }
 
   /// The gradient of the last call, as `gradient` returned it.
   [[nodiscard]] const Vector& last_gradient() const { return gradient_; }
 
   [[nodiscard]] Index dimension() const { return dimension_; }
-  [[nodiscard]] const Bounds& bounds() const { return problem_.bounds(); }
-  [[nodiscard]] const Problem& problem() const { return problem_; }
-  [[nodiscard]] const Counts& counts() const { return counts_; }
-  [[nodiscard]] const Events& events() const { return events_; }
-  [[nodiscard]] bool has_best() const { return has_best_; }
-  /// The feasible point with the least value so far; meaningful where `has_best`.
-  [[nodiscard]] const Vector& best_point() const { return best_point_; }
-  [[nodiscard]] double best_value() const { return best_value_; }
-  /// How many evaluations it took to the best point.
-  [[nodiscard]] std::int64_t best_at() const { return best_at_; }
-  /// The norm of the projected gradient at the start; NaN where the method did not ask for it first of all.
-  [[nodiscard]] double start_gradient_norm() const { return start_gradient_norm_; }
-  [[nodiscard]] double seconds() const;
+  [[nodiscard]] const PartCounts& part_counts() const { return counts_; }
+  [[nodiscard]] const Problem& problem() const;
+  [[nodiscard]] const Bounds& bounds() const { return problem().bounds(); }
+  [[nodiscard]] const Counts& counts() const { return ledger_->counts(); }
+  [[nodiscard]] const Ledger& ledger() const { return *ledger_; }
+  [[nodiscard]] Incumbent& incumbent() { return *incumbent_; }
+  [[nodiscard]] const Incumbent& incumbent() const { return *incumbent_; }
+  [[nodiscard]] Events events() const;
   /// How many evaluations the run may take in all; nothing where there is no limit.
-  [[nodiscard]] std::optional<std::int64_t> evaluation_limit() const;
+  [[nodiscard]] std::optional<std::int64_t> evaluation_limit() const { return ledger_->evaluation_limit(); }
+  /// How large a violation still counts as feasible.
+  [[nodiscard]] double feasibility() const { return incumbent_->feasibility(); }
+  /// The norm of the projected gradient at the start; NaN where the method did not ask for it first of all.
+  [[nodiscard]] double start_gradient_norm() const;
   /// A local minimum that the method is sure of: it goes to the outcome's list.
   void found_minimum(const Vector& x, double value);
-  [[nodiscard]] const FoundMinima& minima() const { return minima_; }
+  [[nodiscard]] const FoundMinima& minima() const;
   /// Whether gradients come from differences.
   [[nodiscard]] bool uses_differences() const { return !exact_; }
-
-  /// Sets what a run has to reach, in values to minimize.
-  void set_target(double target, std::string message);
-  /// Sets values, in falling order and to be minimized, of which it is noted what had been used when each was first
-  /// reached by a feasible point.
-  void set_milestones(std::vector<double> milestones) { milestones_ = std::move(milestones); }
-  /// What had been used at each milestone reached so far, in their order.
-  [[nodiscard]] const std::vector<Counts>& milestone_counts() const { return milestone_counts_; }
+  /// Whether the view has exact Hessians.
+  [[nodiscard]] bool has_hessian() const { return exact_hessian_; }
+  /// What the run's points are asked with, for a look at one after the run that counts nowhere.
+  [[nodiscard]] Visitor& visitor() { return *visitor_; }
 
  private:
-  void before_evaluation() {
-    if (counts_.evaluations >= evaluation_limit_ || has_time_limit_) check_limits();
-  }
-  void check_limits() const;
-  double raw_value(const Vector& x);
+  /// What all views of a run share.
+  struct Run;
+
+  Evaluator(Run& run, const Scalarization& scalarization, const Evaluator& like);
   template <class Point>
   double noted(const Point& x, double value) {
     if (!(std::abs(value) < infinity)) return note_no_number(x, value);
-    if (value < best_value_) note_better(x, value);
+    if (value < incumbent_->bar()) incumbent_->note(x, value, ledger_->counts());
     return value;
   }
   double note_no_number(const Vector& x, double value);
-  void note_better(const Vector& x, double value);
-  double note_broken(const Vector& x, const char* what);
-  void share_out(const Matrix& points);
-  /// Asks the objective for something that counts; what it throws ends the run.
-  template <class Ask>
-  void ask(const Vector& x, std::int64_t& count, Ask&& function);
+  /// Fills `evaluation` from `parts`, and shows it to the incumbent.
+  void note_parts(const Vector& x, Vector& parts, Evaluation& evaluation);
+  /// What is of each part into what it is to be minimized, and back.
+  void turn_objectives(Vector& by_part) const { by_part.head(signs_.size()).array() *= signs_.array(); }
   void exact_gradient(const Vector& x, double& value);
   void difference_gradient(const Vector& x, double value);
+  void difference_jacobian(const Vector& x, const Vector* parts);
+  /// The parts at `x`, for derivatives alone: it counts nothing and shows them to nobody.
+  void find_slopes(const Vector& x);
   [[nodiscard]] bool is_first_at_start(const Vector& x);
   void note_gradient(const Vector& x, bool at_start);
-  [[noreturn]] void objective_threw(const Vector& x, const char* what) const;
 
   static constexpr double infinity = std::numeric_limits<double>::infinity();
 
-  /// What one thread of the team works with.
-  struct Mate {
-    std::unique_ptr<FunctionWorker> worker;
-    Matrix points;
-    Vector values;
-  };
-
-  const Problem problem_;
-  std::unique_ptr<FunctionWorker> worker_;
+  std::unique_ptr<Run> own_; ///< of the first view
+  Run* run_;
+  Ledger* ledger_;
+  Incumbent* incumbent_;
+  Visitor* visitor_;
+  const Scalarization* scalarization_;
+  PartCounts counts_;
   Index dimension_;
-  double sign_;
+  bool is_own_;   ///< the view is by the problem's own scalarization
+  bool is_short_; ///< and there are no constraints: the short way is enough
+  double sign_;   ///< of the short way
+  Vector signs_;  ///< of the objectives: -1 where one is maximized
   bool exact_;
   bool exact_hessian_;
   bool central_;
-  bool bounded_;
-  bool has_time_limit_;
-  bool stops_on_broken_;
-  bool is_broken_ = false; ///< the last value is missing because the evaluation broke
-  std::int64_t evaluation_limit_;
-  double seconds_limit_;
-  std::chrono::steady_clock::time_point began_;
 
-  Counts counts_;
-  Events events_;
-  bool has_best_ = false;
-  double best_value_ = infinity;
-  Vector best_point_;
-  std::int64_t best_at_ = 0;
-  double target_ = -infinity;
-  std::string target_message_;
-  std::vector<double> milestones_;
-  std::vector<Counts> milestone_counts_;
-  bool gradient_asked_ = false;
-  double start_gradient_norm_ = std::numeric_limits<double>::quiet_NaN();
+  Vector parts_;
+  Vector slopes_;
+  Evaluation evaluation_;
+  Evaluations evaluations_;
   Vector gradient_;
   Vector probe_; ///< for differences of values
   Vector moved_; ///< for differences of gradients
   Matrix hessian_;
-  FoundMinima minima_;
-  Team team_;
-  std::vector<Mate> mates_;                ///< one a part of a batch
-  std::vector<std::exception_ptr> thrown_; ///< by each evaluation of a batch
-  Vector batch_;
+  Matrix jacobian_;
+  Matrix batch_;
 };
 
 } // namespace tanzen

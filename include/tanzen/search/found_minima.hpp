@@ -20,7 +20,7 @@ struct FoundMinimum {
 class FoundMinima {
  public:
   FoundMinima() = default;
-  explicit FoundMinima(const Box& region) : apart_(1e-3 * region.width()) {}
+  explicit FoundMinima(const Box& region) : width_(region.width()) {}
 
   /// Adds one, or counts it once more. Cost: one comparison for each minimum known.
   void add(const Vector& point, double value);
@@ -31,7 +31,7 @@ class FoundMinima {
  private:
   [[nodiscard]] std::size_t find(const Vector& point) const;
 
-  Vector apart_;
+  Vector width_;
   std::vector<FoundMinimum> minima_;
 };
 

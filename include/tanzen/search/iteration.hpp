@@ -1,9 +1,9 @@
 #pragma once
 
 #include "tanzen/numeric/vector.hpp"
+#include "tanzen/search/status.hpp"
 
 #include <array>
-#include <cassert>
 #include <limits>
 #include <span>
 #include <string_view>
@@ -28,9 +28,9 @@ class Iteration {
     gradient_norm_ = norm;
     return *this;
   }
+  /// At most `most_columns`; more are left out.
   Iteration& column(std::string_view name, double value) {
-    assert(count_ < most_columns);
-    columns_[count_++] = {name, value};
+    if (count_ < most_columns) columns_[count_++] = {name, value};
     return *this;
   }
   /// Points one a column, and their values.
@@ -39,11 +39,28 @@ class Iteration {
     population_values_ = &values;
     return *this;
   }
-  /// The method is done, and why: the run ends as converged. The text must outlive the run.
-  Iteration& finished(std::string_view reason) {
-    finished_ = reason;
+  /// The KKT residual at the point, by the method's multipliers.
+  Iteration& kkt(double residual) {
+    kkt_ = residual;
     return *this;
   }
+  /// The largest violation of the constraints at the point.
+  Iteration& violation(double largest) {
+    violation_ = largest;
+    return *this;
+  }
+
+  // The method is done, and why; an empty reason means that it goes on. The text must outlive the run.
+  /// Its own test of convergence is met: the simplex has collapsed, the interval is closed.
+  Iteration& settled(std::string_view reason) { return ended(Status::method, reason); }
+  /// It finds nothing lower although no test of convergence is met.
+  Iteration& stalled(std::string_view reason) { return ended(Status::stalled, reason); }
+  /// A limit of its own is reached.
+  Iteration& at_limit(std::string_view reason) { return ended(Status::size, reason); }
+  /// The violation cannot be lowered any more, and it is not zero.
+  Iteration& infeasible(std::string_view reason) { return ended(Status::infeasible, reason); }
+  /// It cannot go on.
+  Iteration& failed(std::string_view reason) { return ended(Status::failed, reason); }
 
   [[nodiscard]] const Vector& point() const { return *point_; }
   [[nodiscard]] double value() const { return value_; }
@@ -51,15 +68,31 @@ class Iteration {
   [[nodiscard]] std::span<const Column> columns() const { return {columns_.data(), count_}; }
   [[nodiscard]] const Matrix* population() const { return population_; }
   [[nodiscard]] const Vector* population_values() const { return population_values_; }
-  [[nodiscard]] std::string_view finished() const { return finished_; }
+  [[nodiscard]] double kkt() const { return kkt_; }
+  /// NaN where the method did not tell it.
+  [[nodiscard]] double violation() const { return violation_; }
+  /// Why the method is done; empty where it goes on.
+  [[nodiscard]] std::string_view end_reason() const { return end_reason_; }
+  [[nodiscard]] Status end_status() const { return end_status_; }
 
  private:
+  Iteration& ended(Status status, std::string_view reason) {
+    if (!reason.empty() && end_reason_.empty()) {
+      end_status_ = status;
+      end_reason_ = reason;
+    }
+    return *this;
+  }
+
   const Vector* point_;
   double value_;
   double gradient_norm_ = std::numeric_limits<double>::quiet_NaN();
   const Matrix* population_ = nullptr;
   const Vector* population_values_ = nullptr;
-  std::string_view finished_;
+  double kkt_ = std::numeric_limits<double>::quiet_NaN();
+  double violation_ = std::numeric_limits<double>::quiet_NaN();
+  std::string_view end_reason_;
+  Status end_status_ = Status::method;
   std::size_t count_ = 0;
   std::array<Column, most_columns> columns_; ///< the first `count_` of them
 };

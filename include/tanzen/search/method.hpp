@@ -1,11 +1,10 @@
 #pragma once
 
-#include "tanzen/problem/function.hpp"
+#include "tanzen/search/abilities.hpp"
 #include "tanzen/search/search.hpp"
 #include "tanzen/search/settings.hpp"
 
 #include <concepts>
-#include <limits>
 #include <memory>
 #include <string>
 #include <vector>
@@ -19,11 +18,27 @@ struct MethodCard {
   std::string title;   ///< `steepest descent with a choice of step rules`
   std::string family;  ///< `gradient`, `derivative-free`, `global`, `population`, `one variable`
   std::string source;  ///< author, year, place
-  std::string bounds;  ///< how it keeps within bounds; empty where it cannot
-  std::string summary; ///< when to use it, in a sentence or two
-  Derivatives needs = Derivatives::none;
-  Index most_variables = std::numeric_limits<Index>::max();
+  std::string limits = {}; ///< how it keeps within bounds and constraints; empty where it cannot
+  std::string summary;     ///< when to use it, in a sentence or two
+  Derivatives needs = Derivatives::none; ///< what it asks for; differences can stand in
+  Abilities able = {};
+  std::int64_t version = 1; ///< raised when its code changes what it does: runs of two versions are not mixed
 };
+
+class Method;
+
+/// Where methods are found by name: what nested ones are parsed by, and what messages propose from.
+class MethodSource {
+ public:
+  MethodSource() = default;
+  MethodSource(const MethodSource&) = default;
+  MethodSource& operator=(const MethodSource&) = default;
+  virtual ~MethodSource() = default;
+  [[nodiscard]] virtual const std::vector<Method>& all() const = 0;
+  /// A method as it is written; throws InputError.
+  [[nodiscard]] virtual Method parse(std::string_view specification) const = 0;
+};
+using MethodSourcePointer = std::shared_ptr<const MethodSource>;
 
 /// A struct of settings with one coroutine: what a method is written as.
 template <class T>
@@ -55,6 +70,10 @@ class Method {
   [[nodiscard]] Method with(std::string_view setting, const SettingValue& value) const;
   [[nodiscard]] Method with(const SettingValues& values) const;
   [[nodiscard]] Method labelled(std::string label) const;
+  /// A copy whose nested methods are looked up in a source.
+  [[nodiscard]] Method from(MethodSourcePointer source) const;
+  /// Where it was found; null where it was not.
+  [[nodiscard]] const MethodSourcePointer& source() const { return source_; }
 
   /// One setting as it stands.
   struct SettingRow {
@@ -96,6 +115,7 @@ class Method {
   std::string label_;
   MethodCard card_;
   std::shared_ptr<const Concept> held_;
+  MethodSourcePointer source_;
 };
 
 } // namespace tanzen

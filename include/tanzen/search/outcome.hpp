@@ -3,6 +3,7 @@
 #include "tanzen/problem/problem.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
+#include "tanzen/search/point_check.hpp"
 #include "tanzen/search/status.hpp"
 #include "tanzen/search/trace.hpp"
 
@@ -28,11 +29,16 @@ struct Outcome {
 
   Vector start;
   double start_value = 0; ///< NaN where the start has none
-  Vector point;           ///< the best feasible point seen; the start where none has a value
-  double value = 0;       ///< at `point`; NaN where no point had a value
+  /// What is reported: the best feasible point seen, or the last one where the method settled there and the best is lower
+  /// by no more than rounding, or than what its violation buys. Without a feasible one the least infeasible; the start
+  /// where none has a value.
+  Vector point;
+  double value = 0;       ///< at `point`; NaN where no point had a value; of several objectives the area or volume that
+                          ///< the front covers towards the reference, to be maximized
   Vector last_point;      ///< where the method stood when the run ended
   double last_value = 0;
   double gradient_norm = 0; ///< the last one that the method told; NaN where it knows none
+  double kkt = std::numeric_limits<double>::quiet_NaN(); ///< likewise, of its KKT residual
 
   std::int64_t iterations = 0;
   Counts counts;
@@ -46,19 +52,28 @@ struct Outcome {
   std::optional<double> gap;      ///< value minus the best value known, turned so that small is good
   std::optional<double> distance; ///< from `point` to the nearest known global minimum
   int known_points = 0;           ///< how many global minima are known by their points
-  double violation = 0;           ///< of the bounds, at `point`
+  double violation = 0;           ///< at `point`: the largest of the constraints' rows, and of the bounds
+  bool feasible = true;           ///< whether that counts as feasible
+  PointCheck checked;             ///< what the problem tells of `point`; its constraints with their multipliers
+  std::vector<Objective> objectives = {};
+  std::vector<FrontPoint> front = {}; ///< of several objectives, each in its sense; by the first objective
 
   Trace trace;
 
-  [[nodiscard]] bool converged() const { return is_converged(status); }
+  /// Whether the run ended where it wanted to, and the reported point is not known to be another kind of point.
+  [[nodiscard]] bool converged() const {
+    return may_be_converged(status) && feasible &&
+           (status == Status::target || checked.verdict != PointCheck::Verdict::not_stationary);
+  }
   [[nodiscard]] Index dimension() const { return start.size(); }
 };
 
-/// The block that the command line prints: why the run stopped, value, point, effort, what is known.
-[[nodiscard]] std::string to_text(const Outcome& outcome);
+/// The block that the command line prints: why the run stopped, value, point, what was checked, effort, what is known.
+/// `checked` is said instead of the outcome's own words on that, by who knows more of the point.
+[[nodiscard]] std::string to_text(const Outcome& outcome, std::string_view checked = {});
 
-/// One labelled line of such a block.
-[[nodiscard]] std::string block_line(std::string_view label, std::string_view text);
+/// The constraints at the point, with limits, slacks and multipliers, as a table; empty where there are none.
+[[nodiscard]] std::string constraints_text(const Outcome& outcome);
 
 /// Seconds as a person reads them: `0.1 ms`, `2.4 s`.
 [[nodiscard]] std::string duration_text(double seconds);

@@ -40,9 +40,13 @@ struct RunOptions {
   Observer observer = {};
   /// Who evaluates populations; the outcome does not depend on it.
   Team team = {};
+  /// Whether the point of a problem that is only called may be checked by values around it, some 12 n of them; they count
+  /// nowhere else.
+  bool check_end = false;
 };
 
-/// A run under way, for stepping from outside: `while (run.step()) look(run); Outcome end = run.outcome();`
+/// A run under way, for stepping from outside:
+/// `while (run.step()) look(run.point()); Outcome end = std::move(run).finish();`
 class Run {
  public:
   /// Evaluates the start. Throws InputError for a start or rules that cannot be.
@@ -57,9 +61,10 @@ class Run {
   [[nodiscard]] std::int64_t iterations() const;
   /// Where the method stands.
   [[nodiscard]] const Vector& point() const;
+  /// The table so far.
   [[nodiscard]] const Trace& trace() const;
-  /// What came out; a run that is not over yet counts as interrupted. Takes the trace along.
-  [[nodiscard]] Outcome outcome();
+  /// What came out; a run that is not over yet counts as interrupted. The run is gone then.
+  [[nodiscard]] Outcome finish() &&;
 
  private:
   struct State;

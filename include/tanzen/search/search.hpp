@@ -55,6 +55,7 @@ class Search {
     return false;
   }
 
+  [[nodiscard]] bool has_iteration() const { return handle_.promise().current != nullptr; }
   /// The iteration just done; valid until `next`.
   [[nodiscard]] const Iteration& iteration() const { return *handle_.promise().current; }
 

@@ -5,6 +5,7 @@
 #include <concepts>
 #include <functional>
 #include <limits>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -13,6 +14,8 @@
 #include <vector>
 
 namespace tanzen {
+
+class MethodSource;
 
 /// The value of a setting as it is written: a number, a word, `true` or `false`.
 class SettingValue {
@@ -82,6 +85,12 @@ class Setting {
 /// and documents all read this list. It borrows the fields that it was given.
 class Settings {
  public:
+  Settings() = default;
+  /// `methods`: where methods that are settings are found; may be null.
+  explicit Settings(std::shared_ptr<const MethodSource> methods) : methods_(std::move(methods)) {}
+
+  [[nodiscard]] const std::shared_ptr<const MethodSource>& methods() const { return methods_; }
+
   Setting& add(std::string_view name, double& field);
   Setting& add(std::string_view name, Index& field);
   Setting& add(std::string_view name, bool& field);
@@ -119,6 +128,7 @@ class Settings {
                       Setting::Show show);
 
   std::vector<Setting> settings_;
+  std::shared_ptr<const MethodSource> methods_;
 };
 
 } // namespace tanzen

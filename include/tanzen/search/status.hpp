@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <optional>
 #include <string_view>
@@ -19,15 +20,26 @@ enum class Status : std::uint8_t {
   diverged = 8,
   failed = 9,
   interrupted = 10,
+  stalled = 11,    ///< nothing lower was found although no test of convergence is met
+  infeasible = 12, ///< the violation has a local minimum here, and it is not zero
+  size = 13,       ///< a limit of the method's own, such as the points that its model may hold
 };
+
+/// How many there are.
+inline constexpr std::size_t status_count = 14;
 
 /// The word for a status, as in files: `target`, `gradient`, ...
 [[nodiscard]] std::string_view status_word(Status status);
 [[nodiscard]] std::optional<Status> status_from_word(std::string_view word);
 
-/// Whether the run ended where it wanted to: the first five.
-[[nodiscard]] constexpr bool is_converged(Status status) {
+/// Whether the run ended where it wanted to: the first five. Whether it converged hangs on the check of its point too.
+[[nodiscard]] constexpr bool may_be_converged(Status status) {
   return status <= Status::method;
+}
+
+/// Whether the method itself, or a test on what it told, found its point settled: all of those but the target.
+[[nodiscard]] constexpr bool is_settled(Status status) {
+  return may_be_converged(status) && status != Status::target;
 }
 
 } // namespace tanzen

@@ -1,7 +1,8 @@
 #pragma once
 
 #include "tanzen/numeric/vector.hpp"
-#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/iteration.hpp"
+#include "tanzen/search/ledger.hpp"
 #include "tanzen/search/stop_rules.hpp"
 
 #include <optional>
@@ -18,16 +19,18 @@ class StopChecker {
 
   void begin(double start_value);
 
-  /// Why the run is over now, or nothing. Values are those to minimize; a gradient norm may be NaN.
-  [[nodiscard]] std::optional<RunEnded> check(std::int64_t iteration, const Vector& point, double value,
-                                              double gradient_norm, double step) {
+  /// Why the run is over after an iteration that went so far, or nothing. Values are those to minimize.
+  [[nodiscard]] std::optional<RunEnded> check(std::int64_t iteration, const Iteration& now, double step) {
+    const double value = now.value();
     note_rise(value);
     if (rises_ >= rises_to_diverge_ || !is_finite(value)) {
-      if (auto end = divergence(point, value)) return end;
+      if (auto end = divergence(now.point(), value)) return end;
     }
-    if (gradient_norm <= gradient_tolerance_) return small_gradient(gradient_norm);
+    if (now.gradient_norm() <= gradient_tolerance_ && !(now.violation() > feasibility_))
+      return small_gradient(now.gradient_norm());
+    if (now.kkt() <= gradient_tolerance_ && now.violation() <= feasibility_) return small_residual(now.kkt());
     if (has_window_) {
-      if (auto end = settled(point, value, step)) return end;
+      if (auto end = settled(now.point(), value, step)) return end;
     }
     if (iteration >= iterations_) return limit();
     return std::nullopt;
@@ -41,6 +44,7 @@ class StopChecker {
   }
   [[nodiscard]] std::optional<RunEnded> divergence(const Vector& point, double value);
   [[nodiscard]] RunEnded small_gradient(double norm) const;
+  [[nodiscard]] RunEnded small_residual(double residual) const;
   [[nodiscard]] std::optional<RunEnded> settled(const Vector& point, double value, double step);
   [[nodiscard]] RunEnded limit() const;
 
@@ -50,6 +54,7 @@ class StopChecker {
   StopRules rules_;
   std::int64_t iterations_;
   double gradient_tolerance_;
+  double feasibility_;
   bool has_window_;
   double start_value_ = 0;
   double last_value_ = 0;

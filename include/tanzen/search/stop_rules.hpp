@@ -15,7 +15,7 @@ struct StopRules {
   std::optional<double> target = {};
   /// How near to the best value known; needs a problem that knows one.
   std::optional<double> gap = {};
-  /// On the norm of the projected gradient, for methods that know it.
+  /// On the norm of the projected gradient, and on the KKT residual of a feasible point, for methods that know them.
   std::optional<double> gradient_tolerance = 1e-8;
   /// On the step norm, relative to 1 + |x|, in each of the last `window` iterations.
   std::optional<double> step_tolerance = {};
@@ -26,6 +26,8 @@ struct StopRules {
   /// The run has diverged when the value lies above the start's by this factor, relative to 1 + |start's|,
   /// after rising in each of the last five iterations, or when the point is no longer finite.
   double divergence = 1e10;
+  /// How large a violation still counts as feasible, in the units that constraints are written in.
+  double feasibility = 1e-6;
   /// Whether an evaluation that breaks down ends the run; otherwise it is counted and the run goes on.
   bool stop_on_broken = false;
 };

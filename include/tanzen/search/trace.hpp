@@ -32,7 +32,7 @@ struct PopulationSnapshot {
   Vector values;
 };
 
-/// The table of iterations of one run. Values are in the problem's sense. NaN is what is not known.
+/// The finished table of iterations of one run. Values are in the problem's sense. NaN is what is not known.
 class Trace {
  public:
   /// Columns that every trace has, in this order; the method's own follow, then the point.
@@ -47,18 +47,18 @@ class Trace {
     gradient_norm,
     step_norm,
     violation,
+    kkt,
   };
-  static constexpr std::size_t fixed_columns = 10;
+  static constexpr std::size_t fixed_columns = 11;
   [[nodiscard]] static std::span<const std::string_view> fixed_names();
 
   Trace() = default;
-  Trace(TracePolicy policy, std::vector<std::string> variable_names);
-  /// A finished trace from its cells, row after row: fixed columns, own columns, point where `points` holds.
+  /// From its cells, row after row: fixed columns, own columns, point where `points` holds.
   Trace(std::vector<std::string> own_columns, std::vector<std::string> variable_names, bool points,
         std::vector<double> cells);
 
   [[nodiscard]] std::size_t rows() const { return width_ == 0 ? 0 : cells_.size() / width_; }
-  [[nodiscard]] bool has_points() const { return policy_.points; }
+  [[nodiscard]] bool has_points() const { return points_; }
   [[nodiscard]] const std::vector<std::string>& method_columns() const { return own_names_; }
   [[nodiscard]] const std::vector<std::string>& variable_names() const { return variable_names_; }
   [[nodiscard]] Index dimension() const { return static_cast<Index>(variable_names_.size()); }
@@ -73,53 +73,19 @@ class Trace {
   [[nodiscard]] std::vector<double> column(std::string_view name) const;
   /// A whole row: fixed columns, own columns, point.
   [[nodiscard]] std::span<const double> row(std::size_t row) const { return {cells_.data() + row * width_, width_}; }
-
-  /// Adds a method's column if it is new, and says which it is among the method's own. The rows so far do
-  /// not know it. `hint` is where it is probably.
-  std::size_t own_column(std::string_view name, std::size_t hint) {
-    // A method names its columns by the same literals in each iteration.
-    if (hint < own_keys_.size() && own_keys_[hint] == name.data()) return hint;
-    return find_own_column(name);
-  }
-
-  /// Populations, where the policy asks for them and the method has one.
+  /// Populations, where they were asked for and the method has one.
   [[nodiscard]] const std::vector<PopulationSnapshot>& populations() const { return populations_; }
-  /// Keeps the population of iteration `number` where it is due.
-  void note_population(std::int64_t number, const Matrix& points, const Vector& values, double sign);
-
-  /// Whether iteration `number` gets a row. The run's last one gets one in any case.
-  [[nodiscard]] bool keeps(std::int64_t number) const { return number >= next_kept_; }
-  /// A new row for iteration `number`. The caller fills all of it but the method's own columns, which are NaN.
-  std::span<double> add_row(std::int64_t number) {
-    if (cells_.empty() || rows() >= policy_.most_rows) make_room();
-    cells_.resize(cells_.size() + width_, std::numeric_limits<double>::quiet_NaN());
-    if (keeps(number)) {
-      next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
-    }
-    return last_row();
-  }
-  [[nodiscard]] std::span<double> last_row() { return {cells_.data() + cells_.size() - width_, width_}; }
-  [[nodiscard]] std::span<double> first_row() { return {cells_.data(), width_}; }
 
  private:
+  friend class TraceRecorder;
   [[nodiscard]] std::size_t find_column(std::string_view name) const;
-  std::size_t find_own_column(std::string_view name);
-  [[nodiscard]] std::int64_t kept_after(std::int64_t number) const;
-  void reserve_rows();
-  void make_room();
-  void thin_out();
-  void add_own_column(std::string_view name);
 
-  TracePolicy policy_;
+  bool points_ = false;
   std::vector<std::string> own_names_;
-  std::vector<const char*> own_keys_; ///< where each name's literal was last seen
   std::vector<std::string> variable_names_;
   std::size_t width_ = 0;
   std::vector<double> cells_; ///< row after row
-  std::int64_t stride_ = 1;
-  std::int64_t next_kept_ = 0; ///< the first iteration from here on that stays
   std::vector<PopulationSnapshot> populations_;
-  std::int64_t population_stride_ = 1;
 };
 
 } // namespace tanzen

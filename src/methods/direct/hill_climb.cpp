@@ -8,9 +8,10 @@ MethodCard HillClimb::card() {
   return {.title = "greedy search with random neighbours and a shrinking step",
           .family = "derivative-free",
           .source = "Matyas, 1965; Schumer and Steiglitz, 1968",
-          .bounds = "points outside are moved onto them",
+          .limits = "points outside are moved onto them",
           .summary = "The plainest search there is: what any other method has to beat.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void HillClimb::settings(Settings& list) {
@@ -49,7 +50,7 @@ Search HillClimb::search(Evaluator& evaluate, Start start) const {
     }
     Iteration now(x, value);
     now.population(points, values).column("step", deviation);
-    if (deviation < collapse) now.finished("the step has become too short to matter");
+    if (deviation < collapse) now.settled("the step has become too short to matter");
     co_yield now;
   }
 }

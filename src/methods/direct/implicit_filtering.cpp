@@ -58,11 +58,12 @@ MethodCard ImplicitFiltering::card() {
   return {.title = "implicit filtering: quasi-Newton on differences over a shrinking stencil",
           .family = "derivative-free",
           .source = "Gilmore and Kelley, 1995; Kelley, 2011",
-          .bounds = "steps are projected onto them, stencil points outside are left out",
+          .limits = "steps are projected onto them, stencil points outside are left out",
           .summary =
               "A smooth function under small ripples or noise: it begins by looking at a scale that does not see "
               "them.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void ImplicitFiltering::settings(Settings& list) {
@@ -130,7 +131,7 @@ Search ImplicitFiltering::search(Evaluator& evaluate, Start start) const {
     }
     Iteration now(x, value);
     now.column("stencil", h).column("slope", projected);
-    if (h < collapse) now.finished("the smallest stencil has been used");
+    if (h < collapse) now.settled("the smallest stencil has been used");
     co_yield now;
   }
 }

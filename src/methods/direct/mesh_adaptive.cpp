@@ -70,9 +70,10 @@ MethodCard MeshAdaptive::card() {
   return {.title = "mesh adaptive direct search with orthogonal directions",
           .family = "derivative-free",
           .source = "Audet and Dennis, 2006; Abramson, Audet, Dennis and Le Digabel, 2009",
-          .bounds = "points outside are moved onto them",
+          .limits = "points outside are moved onto them",
           .summary = "Functions with kinks, steps or holes where no model holds, of up to some tens of variables.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void MeshAdaptive::settings(Settings& list) {
@@ -106,7 +107,7 @@ Search MeshAdaptive::search(Evaluator& evaluate, Start start) const {
     frame = is_better ? std::min(2 * frame, std::max(step, 1.0)) : 0.5 * frame;
     Iteration now(x, value);
     now.column("frame", frame);
-    if (frame < collapse) now.finished("the frame has become too small to matter");
+    if (frame < collapse) now.settled("the frame has become too small to matter");
     co_yield now;
   }
 }

@@ -143,11 +143,12 @@ MethodCard NelderMead::card() {
           .family = "derivative-free",
           .source =
               "Nelder and Mead, 1965; order rules of Lagarias et al., 1998; adaptive coefficients of Gao and Han, 2012",
-          .bounds = "points outside are moved onto them (Box, 1965)",
+          .limits = "points outside are moved onto them (Box, 1965)",
           .summary =
               "No derivatives, few variables, a function that is not too rugged. It can stall far from a minimum "
               "when there are many variables.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void NelderMead::settings(Settings& list) {
@@ -176,7 +177,7 @@ Search NelderMead::search(Evaluator& evaluate, Start start) const {
       Iteration now(best, simplex.best_value());
       now.column("simplex_size", width).column("spread", simplex.spread());
       if (restarts > 0) now.column("restart", static_cast<double>(restart));
-      if (has_collapsed && is_last) now.finished("the simplex has collapsed to the best point");
+      if (has_collapsed && is_last) now.settled("the simplex has collapsed to the best point");
       co_yield now;
     }
     start.point = simplex.best_point();

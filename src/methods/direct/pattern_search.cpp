@@ -45,10 +45,11 @@ MethodCard PatternSearch::card() {
   return {.title = "pattern search along the coordinates",
           .family = "derivative-free",
           .source = "Hooke and Jeeves, 1961; compass: Kolda, Lewis and Torczon, 2003",
-          .bounds = "points outside are moved onto them",
+          .limits = "points outside are moved onto them",
           .summary =
               "Robust against noise and kinks, with few variables; slow where a valley lies across the coordinates.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void PatternSearch::settings(Settings& list) {
@@ -84,7 +85,7 @@ Search PatternSearch::search(Evaluator& evaluate, Start start) const {
     }
     Iteration now(base, base_value);
     now.column("step", length);
-    if (length < collapse) now.finished("the step has become too short to matter");
+    if (length < collapse) now.settled("the step has become too short to matter");
     co_yield now;
   }
 }

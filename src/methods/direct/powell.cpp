@@ -11,10 +11,11 @@ MethodCard Powell::card() {
   return {.title = "conjugate directions from line searches",
           .family = "derivative-free",
           .source = "Powell, 1964; line searches: Brent, 1973",
-          .bounds = "lines end at them",
+          .limits = "lines end at them",
           .summary = "Smooth functions of a few variables without derivatives; on a quadratic it ends after about n "
                      "iterations.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void Powell::settings(Settings& list) {
@@ -67,7 +68,7 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
     idle = length <= collapse * (1 + x.norm()) ? idle + 1 : 0;
     Iteration now(x, value);
     now.column("step", length).column("fall", std::isfinite(begin_value) ? begin_value - value : 0);
-    if (idle >= 3) now.finished("an iteration no longer moves");
+    if (idle >= 3) now.settled("an iteration no longer moves");
     co_yield now;
   }
 }

@@ -225,11 +225,12 @@ MethodCard QuadraticModel::card() {
   return {.title = "trust region on quadratic models that interpolate values",
           .family = "derivative-free",
           .source = "Powell, 2004, 2006 and 2009",
-          .bounds = "every point lies within them: the model is made small within the trust region and the bounds",
+          .limits = "every point lies within them: the model is made small within the trust region and the bounds",
           .summary =
               "The first choice without derivatives for a smooth function of up to a hundred variables, above all "
               "where a value is expensive.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void QuadraticModel::settings(Settings& list) {
@@ -243,7 +244,7 @@ Search QuadraticModel::search(Evaluator& evaluate, Start start) const {
     const bool goes_on = models.improve();
     Iteration now(models.best_point(), models.best_value());
     now.column("radius", models.radius()).column("least_radius", models.limit());
-    if (!goes_on) now.finished("the smallest trust region has been searched");
+    if (!goes_on) now.settled("the smallest trust region has been searched");
     co_yield now;
   }
 }

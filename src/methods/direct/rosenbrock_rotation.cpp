@@ -59,9 +59,10 @@ MethodCard RosenbrockRotation::card() {
   return {.title = "search along axes that turn into the direction of progress",
           .family = "derivative-free",
           .source = "Rosenbrock, 1960",
-          .bounds = "points outside are moved onto them",
+          .limits = "points outside are moved onto them",
           .summary = "Curved valleys of a few variables without derivatives; the classic that the valley was made for.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void RosenbrockRotation::settings(Settings& list) {
@@ -109,7 +110,7 @@ Search RosenbrockRotation::search(Evaluator& evaluate, Start start) const {
     const double longest = steps.cwiseAbs().maxCoeff();
     Iteration now(x, value);
     now.column("step", longest);
-    if (longest < collapse) now.finished("the steps have become too short to matter");
+    if (longest < collapse) now.settled("the steps have become too short to matter");
     co_yield now;
   }
 }

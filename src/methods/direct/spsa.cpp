@@ -36,10 +36,11 @@ MethodCard Spsa::card() {
   return {.title = "stochastic approximation by simultaneous perturbation",
           .family = "derivative-free",
           .source = "Spall, 1992 and 1998",
-          .bounds = "points outside are moved onto them",
+          .limits = "points outside are moved onto them",
           .summary = "Very noisy values and many variables, where a rough answer is enough: two values a step, however "
                      "many variables there are.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void Spsa::settings(Settings& list) {
@@ -72,7 +73,7 @@ Search Spsa::search(Evaluator& evaluate, Start start) const {
     idle = slope == 0 ? idle + 1 : 0;
     Iteration now(x, evaluate(x));
     now.column("step", std::abs(move)).column("perturbation", size).column("slope", slope);
-    if (idle >= most_idle) now.finished("the values no longer differ");
+    if (idle >= most_idle) now.settled("the values no longer differ");
     co_yield now;
   }
 }

@@ -38,9 +38,10 @@ MethodCard Annealing::card() {
   return {.title = "simulated annealing with adapted steps",
           .family = "global",
           .source = "Kirkpatrick, Gelatt and Vecchi, 1983; Corana, Marchesi, Martini and Ridella, 1987",
-          .bounds = "a move outside them is drawn again within them",
+          .limits = "a move outside them is drawn again within them",
           .summary = "Rugged functions with cheap values; slow and sure, the slower the cooling the surer.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void Annealing::settings(Settings& list) {
@@ -111,8 +112,8 @@ Search Annealing::search(Evaluator& evaluate, Start start) const {
     Iteration now(x, value);
     now.column("temperature", heat).column("best", best_value).column("accepted", accepted_in_all);
     now.column("step", steps.mean());
-    if (is_flat) now.finished("the last levels ended at the best value");
-    if (level + 1 >= levels) now.finished("the last level of temperature is done");
+    if (is_flat) now.settled("the last levels ended at the best value");
+    if (level + 1 >= levels) now.at_limit("the last level of temperature is done");
     co_yield now;
     // A level begins at the best point so far (as in the paper).
     x = best;

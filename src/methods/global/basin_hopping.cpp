@@ -12,10 +12,11 @@ MethodCard BasinHopping::card() {
   return {.title = "basin hopping: random steps between local minima",
           .family = "global",
           .source = "Wales and Doye, 1997",
-          .bounds = "steps are mirrored at the region and the bounds, and the local method keeps them",
+          .limits = "steps are mirrored at the region and the bounds, and the local method keeps them",
           .summary =
               "Functions with very many minima that lie in a larger funnel, such as the energy of a cluster of atoms.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void BasinHopping::settings(Settings& list) {
@@ -76,7 +77,7 @@ Search BasinHopping::search(Evaluator& evaluate, Start start) const {
     Iteration now(x, value);
     now.column("best", best_value).column("step", length).column("temperature", heat);
     now.column("minima", static_cast<double>(evaluate.minima().all().size()));
-    if (idle >= patience) now.finished("no better minimum has been found for long");
+    if (idle >= patience) now.settled("no better minimum has been found for long");
     co_yield now;
   }
 }

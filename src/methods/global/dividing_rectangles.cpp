@@ -169,11 +169,12 @@ MethodCard DividingRectangles::card() {
   return {.title = "dividing rectangles, also locally biased",
           .family = "global",
           .source = "Jones, Perttunen and Stuckman, 1993; locally biased: Gablonsky and Kelley, 2001",
-          .bounds = "only the region within them is divided",
+          .limits = "only the region within them is divided",
           .summary =
               "Up to some ten variables within bounds: no randomness, nothing to set, finds the basin of the global "
               "minimum; the biased form is the quicker one.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void DividingRectangles::settings(Settings& list) {
@@ -195,9 +196,9 @@ Search DividingRectangles::search(Evaluator& evaluate, Start /*start*/) const {
     division.divide_promising();
     Iteration now(division.best_point(), division.best_value());
     now.column("boxes", static_cast<double>(division.size())).column("side", division.best_side());
-    if (division.best_side() <= collapse) now.finished("the best box has become too small to matter");
-    if (static_cast<Index>(division.size()) >= most_boxes) now.finished("there are as many boxes as are allowed");
-    if (division.is_flat() && iteration >= 100) now.finished("all values are the same");
+    if (division.best_side() <= collapse) now.settled("the best box has become too small to matter");
+    if (static_cast<Index>(division.size()) >= most_boxes) now.at_limit("there are as many boxes as are allowed");
+    if (division.is_flat() && iteration >= 100) now.settled("all values are the same");
     co_yield now;
   }
 }

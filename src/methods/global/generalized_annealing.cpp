@@ -42,10 +42,11 @@ MethodCard GeneralizedAnnealing::card() {
       .title = "generalized simulated annealing with local refinement",
       .family = "global",
       .source = "Tsallis and Stariolo, 1996; Xiang, Sun, Fan and Gong, 1997; steps: Schanze, 2006",
-      .bounds = "steps are mirrored at the region and the bounds, and the local method keeps them",
+      .limits = "steps are mirrored at the region and the bounds, and the local method keeps them",
       .summary =
           "Rugged functions of up to some tens of variables: long jumps find the basin, the local method its floor.",
-      .needs = Derivatives::none};
+      .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void GeneralizedAnnealing::settings(Settings& list) {
@@ -113,8 +114,8 @@ Search GeneralizedAnnealing::search(Evaluator& evaluate, Start start) const {
     idle = best_value < before ? 0 : idle + 1;
     Iteration now(x, value);
     now.column("temperature", hot).column("best", best_value).column("searches", static_cast<double>(searches));
-    if (!has_differed && idle >= flat_levels) now.finished("all values are the same");
-    if (idle >= patience) now.finished("no better point has been found for long");
+    if (!has_differed && idle >= flat_levels) now.settled("all values are the same");
+    if (idle >= patience) now.settled("no better point has been found for long");
     co_yield now;
     if (hot < reheat * heat) t = 0; // the loop makes it 1
   }

@@ -1,19 +1,26 @@
 #include "tanzen/methods/global/local_search.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/base/text.hpp"
 #include "tanzen/methods/catalogue.hpp"
-#include "tanzen/search/stop_checker.hpp"
+#include "tanzen/search/search_loop.hpp"
 
-#include <cmath>
 #include <fmt/format.h>
 
 namespace tanzen::methods {
+namespace {
+
+/// In the catalogue that the outer method is from; a method that is from none looks among the standard ones.
+Method named(const MethodSourcePointer& source, std::string_view text) {
+  return source ? source->parse(text) : standard_methods().parse(text);
+}
+
+} // namespace
 
 void LocalChoice::settings(Settings& list) {
-  const auto check = [](std::string_view text) -> std::optional<std::string> {
+  methods = list.methods();
+  const auto check = [source = methods](std::string_view text) -> std::optional<std::string> {
     try {
-      (void)standard_methods().parse(text);
+      (void)named(source, text);
     } catch (const InputError& error) {
       return fmt::format("must be a method: {}", error.what());
     }
@@ -25,44 +32,37 @@ void LocalChoice::settings(Settings& list) {
 }
 
 Method LocalChoice::chosen(const Evaluator& evaluate) const {
-  if (!local.empty()) return standard_methods().parse(local);
+  if (!local.empty()) return named(methods, local);
   return standard_methods().find(evaluate.uses_differences() ? "quadratic-model" : "lbfgs-bounded");
 }
 
-LocalSearch::LocalSearch(Evaluator& evaluate, const LocalChoice& choice)
+LocalSearch::LocalSearch(Evaluator& evaluate, const LocalChoice& choice, const TakenCareOf& taken)
     : evaluate_(evaluate), method_(choice.chosen(evaluate)) {
-  if (evaluate.bounds().any() && method_.card().bounds.empty())
-    throw InputError(fmt::format("the local method {} cannot keep bounds", method_.name()));
-  if (evaluate.dimension() > method_.card().most_variables)
-    throw InputError(fmt::format("the local method {} works in at most {}", method_.name(),
-                                 counted(method_.card().most_variables, "variable")));
+  check_able(method_, evaluate.problem(), taken);
 }
 
 LocalSearch::Result LocalSearch::improve(Vector& point, double value, const RandomStream& random) {
-  const std::int64_t before = evaluate_.counts().evaluations;
-  StopChecker checker(
+  return improve(
+      point, value, random,
       {.iterations = 2000, .gradient_tolerance = 1e-6, .value_tolerance = 1e-11, .window = 2 * point.size() + 5});
-  checker.begin(value);
-  Search search = method_.search(evaluate_, {.point = point, .value = value, .random = random});
-  Vector last = point;
+}
+
+LocalSearch::Result LocalSearch::improve(Vector& point, double value, const RandomStream& random,
+                                         const StopRules& rules) {
+  const std::int64_t before = evaluate_.ledger().evaluations();
+  SearchLoop loop(evaluate_, method_, {.point = point, .value = value, .random = random}, rules);
   Result result{.value = value};
-  for (std::int64_t k = 1;; ++k) {
-    result.settled = !search.next();
-    if (result.settled) break;
-    const Iteration& now = search.iteration();
-    if (now.value() <= result.value) {
-      result.value = now.value();
-      point = now.point();
-    }
-    result.settled = !now.finished().empty();
-    if (result.settled) break;
-    if (const auto end = checker.check(k, now.point(), now.value(), now.gradient_norm(), (now.point() - last).norm())) {
-      result.settled = is_converged(end->status);
-      break;
-    }
-    last = now.point();
+  for (bool goes_on = true; goes_on;) {
+    goes_on = loop.step();
+    if (!loop.has_iteration() || loop.value() > result.value) continue;
+    result.value = loop.value();
+    point = loop.point();
   }
-  result.evaluations = evaluate_.counts().evaluations - before;
+  // A line search at its end is as near as a local method comes; only limits and failures are no minimum.
+  const Status status = loop.ended()->status;
+  result.settled = may_be_converged(status) || status == Status::stalled;
+  result.iterations = loop.iterations();
+  result.evaluations = evaluate_.ledger().evaluations() - before;
   return result;
 }
 

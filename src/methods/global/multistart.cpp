@@ -20,9 +20,10 @@ MethodCard Multistart::card() {
   return {.title = "a local method from many random starts",
           .family = "global",
           .source = "stopping rule: Boender and Rinnooy Kan, 1987",
-          .bounds = "as the local method does",
+          .limits = "as the local method does",
           .summary = "Smooth functions with a handful of minima; finds and lists them.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void Multistart::settings(Settings& list) {
@@ -45,8 +46,8 @@ Search Multistart::search(Evaluator& evaluate, Start start) const {
     const auto minima = static_cast<std::int64_t>(evaluate.minima().all().size());
     Iteration now(best, best_value);
     now.column("minima", static_cast<double>(minima)).column("cost", static_cast<double>(found.evaluations));
-    if (searches >= flat_searches && least == most) now.finished("all values are the same");
-    if (probably_all_found(searches, minima)) now.finished("no further minimum is to be expected");
+    if (searches >= flat_searches && least == most) now.settled("all values are the same");
+    if (probably_all_found(searches, minima)) now.settled("no further minimum is to be expected");
     co_yield now;
     x = uniform_points(box, 1, start.random.child({"start", searches})).col(0);
     value = evaluate(x);

@@ -8,9 +8,10 @@ MethodCard RandomSearch::card() {
   return {.title = "uniform random points of the region",
           .family = "global",
           .source = "Brooks, 1958",
-          .bounds = "points are drawn from the region within them",
+          .limits = "points are drawn from the region within them",
           .summary = "What every other method has to beat, and a first look at what values there are.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void RandomSearch::settings(Settings& list) {
@@ -38,7 +39,7 @@ Search RandomSearch::search(Evaluator& evaluate, Start start) const {
     }
     Iteration now(best, best_value);
     now.population(points, values);
-    if (equal >= most_equal) now.finished("all values are the same");
+    if (equal >= most_equal) now.settled("all values are the same");
     co_yield now;
   }
 }

@@ -85,10 +85,11 @@ MethodCard SingleLinkage::card() {
   return {.title = "multi-level single linkage: local searches from clustered random points",
           .family = "global",
           .source = "Rinnooy Kan and Timmer, 1987; stopping rule: Boender and Rinnooy Kan, 1987",
-          .bounds = "points are drawn within them, and the local method keeps them",
+          .limits = "points are drawn within them, and the local method keeps them",
           .summary = "Finds and lists all minima of a smooth function of a few variables, with few local searches more "
                      "than there are minima.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void SingleLinkage::settings(Settings& list) {
@@ -137,9 +138,9 @@ Search SingleLinkage::search(Evaluator& evaluate, Start start) const {
     Iteration now(best, best_value);
     now.column("minima", static_cast<double>(minima)).column("searches", static_cast<double>(searches));
     if (idle >= patience && probably_all_found(searches, static_cast<std::int64_t>(minima)))
-      now.finished("no further minimum is to be expected");
-    if (all.is_flat()) now.finished("all values are the same");
-    if (idle >= 3 * patience) now.finished("no new minimum has been found for long");
+      now.settled("no further minimum is to be expected");
+    if (all.is_flat()) now.settled("all values are the same");
+    if (idle >= 3 * patience) now.settled("no new minimum has been found for long");
     co_yield now;
   }
 }

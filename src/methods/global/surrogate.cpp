@@ -114,12 +114,12 @@ MethodCard Surrogate::card() {
   return {.title = "Gaussian process with expected improvement",
           .family = "global",
           .source = "Jones, Schonlau and Welch, 1998; Rasmussen and Williams, 2006",
-          .bounds = "only the region within them is searched",
+          .limits = "only the region within them is searched",
           .summary =
               "Values that take minutes, of up to ten variables: it thinks long about where the next one is worth "
               "most. Not for exact minima.",
           .needs = Derivatives::none,
-          .most_variables = 10};
+          .able = {.bounds = true, .most_variables = 10}};
 }
 
 void Surrogate::settings(Settings& list) {
@@ -155,9 +155,9 @@ Search Surrogate::search(Evaluator& evaluate, Start start) const {
     note(x, evaluate(x));
     Iteration now(best, best_value);
     now.column("expected", expected).column("points", static_cast<double>(exploration.size()));
-    if (exploration.is_flat()) now.finished("all values are the same");
-    if (expected < improvement) now.finished("no improvement is to be expected");
-    if (exploration.size() >= most_points) now.finished("the model holds as many points as are allowed");
+    if (exploration.is_flat()) now.settled("all values are the same");
+    if (expected < improvement) now.settled("no improvement is to be expected");
+    if (exploration.size() >= most_points) now.at_limit("the model holds as many points as are allowed");
     co_yield now;
   }
 }

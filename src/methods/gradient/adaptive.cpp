@@ -9,9 +9,10 @@ MethodCard member(std::string title, std::string source, std::string summary) {
   return {.title = std::move(title),
           .family = "adaptive",
           .source = std::move(source),
-          .bounds = "each step is projected onto them",
+          .limits = "each step is projected onto them",
           .summary = std::move(summary) + " Fast early progress, not accuracy: compare the last digits with lbfgs.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 /// average = rate * average + (1 - rate) * seen

@@ -8,11 +8,12 @@ MethodCard CoordinateDescent::card() {
   return {.title = "exact minimization along one coordinate after another",
           .family = "gradient",
           .source = "Wright, 2015, algorithm 1; greedy order: Nutini et al., 2015",
-          .bounds = "each line search ends at the bound it meets",
+          .limits = "each line search ends at the bound it meets",
           .summary =
               "Solves a separable function in one sweep, and crawls along a valley that is no coordinate's. It can "
               "stop at a kink that is no minimum.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 void CoordinateDescent::settings(Settings& list) {
@@ -56,7 +57,7 @@ Search CoordinateDescent::search(Evaluator& evaluate, Start start) const {
     co_yield Iteration(x, value)
         .gradient_norm(bounds.projected_gradient_norm(x, g))
         .column("moves", static_cast<double>(moves))
-        .finished(any ? std::string_view() : "no coordinate lowers the value any more");
+        .settled(any ? std::string_view() : "no coordinate lowers the value any more");
   }
 }
 

@@ -21,10 +21,11 @@ MethodCard GradientDescent::card() {
           .source = "Cauchy, 1847; exact, backtracking and Wolfe steps: Nocedal and Wright, 2006, chapter 3; two-point "
                     "steps: Barzilai and Borwein, 1988, safeguarded: Raydan, 1997; Polyak, 1969; projection: "
                     "Bertsekas, 1976",
-          .bounds = "each step is projected onto them; an exact step ends at the first one it meets",
+          .limits = "each step is projected onto them; an exact step ends at the first one it meets",
           .summary = "The plainest use of a gradient. A fixed step is stable below 2 divided by the largest curvature; "
                      "convergence is linear and slow where curvatures differ much.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 void GradientDescent::settings(Settings& list) {
@@ -86,13 +87,13 @@ Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) cons
     stay_feasible(bounds, x, direction);
     const double slope = g.dot(direction);
     if (!(slope < 0)) {
-      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).finished(no_descent);
+      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).settled(no_descent);
       continue;
     }
     const double longest = longest_feasible_step(bounds, x, direction);
     const LineStep found = line_search.find(evaluate, x, value, direction, slope, trial, longest);
     if (found.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).finished(no_lower_value);
+      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search.point());
@@ -123,7 +124,7 @@ Search GradientDescent::search_with_two_points(Evaluator& evaluate, Start start)
       co_yield Iteration(x, value)
           .gradient_norm(bounds.projected_gradient_norm(x, g))
           .column("step", 0)
-          .finished(no_lower_value);
+          .stalled(no_lower_value);
       continue;
     }
     s = line_search.point - x;
@@ -162,7 +163,7 @@ Search GradientDescent::search_to_best_value(Evaluator& evaluate, Start start) c
     co_yield Iteration(x, value)
         .gradient_norm(bounds.projected_gradient_norm(x, g))
         .column("step", step)
-        .finished(step == 0 ? "the best value is reached" : std::string_view());
+        .settled(step == 0 ? "the best value is reached" : std::string_view());
   }
 }
 
@@ -191,7 +192,7 @@ Search GradientDescent::search_backtracking(Evaluator& evaluate, Start start) co
           .gradient_norm(norm)
           .column("step", 0)
           .column("trials", static_cast<double>(trials))
-          .finished("no step lowers the value any more");
+          .stalled("no step lowers the value any more");
       continue;
     }
     x = next;

@@ -56,8 +56,7 @@ MethodCard Lbfgs::card() {
   return {.title = "limited-memory quasi-Newton",
           .family = "gradient",
           .source = "Nocedal, 1980; Liu and Nocedal, 1989; Nocedal and Wright, 2006, algorithms 7.4 and 7.5",
-          .bounds = "",
-          .summary = "The first choice for a smooth function of very many variables: a few vectors of memory and no "
+                    .summary = "The first choice for a smooth function of very many variables: a few vectors of memory and no "
                      "matrix. Within bounds use lbfgs-bounded.",
           .needs = Derivatives::gradient};
 }
@@ -90,7 +89,7 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
       co_yield Iteration(x, value)
           .gradient_norm(remembered.next_change().norm())
           .column("step", 0)
-          .finished(no_lower_value);
+          .stalled(no_lower_value);
       continue;
     }
     remembered.next_step() = line_search.point - x;

@@ -195,9 +195,10 @@ MethodCard LbfgsBounded::card() {
   return {.title = "limited-memory quasi-Newton within bounds",
           .family = "gradient",
           .source = "Byrd, Lu, Nocedal and Zhu, 1995",
-          .bounds = "by the generalized Cauchy point and a subspace step over the variables that are free",
+          .limits = "by the generalized Cauchy point and a subspace step over the variables that are free",
           .summary = "The first choice for a smooth function with bounds, of few variables or very many.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 void LbfgsBounded::settings(Settings& list) {
@@ -235,7 +236,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
       co_yield Iteration(x, value)
           .gradient_norm(bounds.projected_gradient_norm(x, g))
           .column("step", 0)
-          .finished(no_lower_value);
+          .stalled(no_lower_value);
       continue;
     }
     s = line_search.point - x;

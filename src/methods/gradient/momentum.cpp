@@ -6,11 +6,12 @@ MethodCard Momentum::card() {
   return {.title = "steepest descent with momentum",
           .family = "gradient",
           .source = "Polyak, 1964",
-          .bounds = "each step is projected onto them",
+          .limits = "each step is projected onto them",
           .summary =
               "The heavy ball: momentum carries the path along a valley that steepest descent crosses to and fro. "
               "On a quadratic the best momentum follows from the condition number.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 void Momentum::settings(Settings& list) {
@@ -42,11 +43,12 @@ MethodCard Nesterov::card() {
   return {.title = "accelerated gradient descent",
           .family = "gradient",
           .source = "Nesterov, 1983; restart: O'Donoghue and Candès, 2015",
-          .bounds = "each step is projected onto them",
+          .limits = "each step is projected onto them",
           .summary =
               "The best rate that gradients alone can promise on convex functions, with a fixed step below 1 divided "
               "by the largest curvature.",
-          .needs = Derivatives::gradient};
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true}};
 }
 
 void Nesterov::settings(Settings& list) {

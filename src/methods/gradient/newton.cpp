@@ -33,8 +33,7 @@ MethodCard Newton::card() {
   return {.title = "Newton's method with a line search",
           .family = "gradient",
           .source = "Nocedal and Wright, 2006, algorithms 3.2 and 3.3",
-          .bounds = "",
-          .summary =
+                    .summary =
               "Second derivatives, and quadratic convergence near a minimum. Far from one newton-trust-region is "
               "steadier.",
           .needs = Derivatives::hessian};
@@ -60,7 +59,7 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
     const double slope = g.dot(direction);
     const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
+      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search.point);
@@ -78,8 +77,7 @@ MethodCard TruncatedNewton::card() {
   return {.title = "Newton's method with its equation solved by conjugate gradients, without a Hessian",
           .family = "gradient",
           .source = "Dembo and Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.1",
-          .bounds = "",
-          .summary =
+                    .summary =
               "Second-order convergence with a few vectors of memory: for many variables whose curvatures differ "
               "much.",
           .needs = Derivatives::gradient};
@@ -104,7 +102,7 @@ Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
     const double slope = g.dot(direction);
     const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).finished(no_lower_value);
+      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search.point);

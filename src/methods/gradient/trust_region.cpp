@@ -75,8 +75,7 @@ MethodCard NewtonTrustRegion::card() {
   return {.title = "Newton's method within a trust region",
           .family = "gradient",
           .source = "Moré and Sorensen, 1983; Powell, 1970; Steihaug, 1983; Nocedal and Wright, 2006, algorithm 4.1",
-          .bounds = "",
-          .summary =
+                    .summary =
               "The steadiest of the Newton methods: it follows negative curvature away from saddles and converges "
               "quadratically near a minimum.",
           .needs = Derivatives::hessian};
@@ -135,7 +134,7 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
         .gradient_norm(g.norm())
         .column("radius", region.radius())
         .column("ratio", region.ratio())
-        .finished(region.is_over() ? collapsed : std::string_view());
+        .stalled(region.is_over() ? collapsed : std::string_view());
   }
 }
 
@@ -163,7 +162,7 @@ Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start)
         .column("radius", region.radius())
         .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))
-        .finished(region.is_over() ? collapsed : std::string_view());
+        .stalled(region.is_over() ? collapsed : std::string_view());
   }
 }
 
@@ -171,8 +170,7 @@ MethodCard SymmetricRankOne::card() {
   return {.title = "symmetric rank-one quasi-Newton within a trust region",
           .family = "gradient",
           .source = "Conn, Gould and Toint, 1991; Nocedal and Wright, 2006, algorithm 6.2",
-          .bounds = "",
-          .summary =
+                    .summary =
               "Quasi-Newton for functions that are not convex: its estimate of the Hessian may be indefinite, and "
               "converges to the true one.",
           .needs = Derivatives::gradient};
@@ -217,7 +215,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
         .column("radius", region.radius())
         .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))
-        .finished(region.is_over() ? collapsed : std::string_view());
+        .stalled(region.is_over() ? collapsed : std::string_view());
   }
 }
 

@@ -17,10 +17,10 @@ MethodCard one_variable(std::string title, std::string source, std::string summa
   return {.title = std::move(title),
           .family = "one variable",
           .source = std::move(source),
-          .bounds = within,
+          .limits = within,
           .summary = std::move(summary),
           .needs = needs,
-          .most_variables = 1};
+          .able = {.bounds = true, .most_variables = 1}};
 }
 
 /// What the run begins with: the interval, or a bracket found from the start. The inside point is the start where it
@@ -70,7 +70,7 @@ Search GoldenSection::search(Evaluator& evaluate, Start start) const {
     const LinePoint& best = left.value <= right.value ? left : right;
     x[0] = best.x;
     const bool is_closed = b - a <= interval.closed(best.x);
-    co_yield Iteration(x, best.value).column("width", b - a).finished(is_closed ? closed_text : std::string_view());
+    co_yield Iteration(x, best.value).column("width", b - a).settled(is_closed ? closed_text : std::string_view());
   }
 }
 
@@ -90,7 +90,7 @@ Search Parabolic::search(Evaluator& evaluate, Start start) const {
     x[0] = bracket.best().x;
     co_yield Iteration(x, bracket.best().value)
         .column("width", bracket.width())
-        .finished(bracket.is_closed() ? closed_text : std::string_view());
+        .settled(bracket.is_closed() ? closed_text : std::string_view());
   }
 }
 
@@ -139,7 +139,7 @@ Search Cubic::search(Evaluator& evaluate, Start start) const {
     co_yield Iteration(x, best.value)
         .gradient_norm(evaluate.bounds().projected_gradient_norm(x, slope))
         .column("width", high.x - low.x)
-        .finished(is_closed ? closed_text : std::string_view());
+        .settled(is_closed ? closed_text : std::string_view());
   }
 }
 
@@ -209,7 +209,7 @@ Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
     co_yield Iteration(best, lowest.value)
         .column("minima", found)
         .column("at_end", lowest.x == a || lowest.x == b ? 1 : 0)
-        .finished("the whole interval has been scanned");
+        .settled("the whole interval has been scanned");
   }
 }
 

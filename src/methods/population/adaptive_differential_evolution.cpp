@@ -102,11 +102,12 @@ MethodCard AdaptiveDifferentialEvolution::card() {
   return {.title = "success-history adaptive differential evolution with linear population reduction",
           .family = "population",
           .source = "Tanabe and Fukunaga, 2013 and 2014; mutation with archive: Zhang and Sanderson, 2009",
-          .bounds = "a coordinate outside goes halfway from its parent to the bound",
+          .limits = "a coordinate outside goes halfway from its parent to the bound",
           .summary =
               "Rugged functions with up to some tens of variables and a budget that is known: set --evaluations, "
               "it shrinks its population over them.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void AdaptiveDifferentialEvolution::settings(Settings& list) {
@@ -125,7 +126,7 @@ void AdaptiveDifferentialEvolution::settings(Settings& list) {
 Search AdaptiveDifferentialEvolution::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   const Index first = population.value_or(std::max<Index>(30, 18 * n)), last = std::min(least_population, first);
-  const auto begun = static_cast<double>(evaluate.counts().evaluations);
+  const auto begun = static_cast<double>(evaluate.counts()[Spent::evaluations]);
   const double budget = evaluate.evaluation_limit() ? static_cast<double>(*evaluate.evaluation_limit()) - begun
                                                     : 1e4 * static_cast<double>(n);
   const auto room = [this](Index members) { return static_cast<Index>(archive * static_cast<double>(members)); };
@@ -170,7 +171,7 @@ Search AdaptiveDifferentialEvolution::search(Evaluator& evaluate, Start start) c
     memory.learn();
     sort_by_value(members.values, order);
 
-    const double part = std::min(1.0, (static_cast<double>(evaluate.counts().evaluations) - begun) / budget);
+    const double part = std::min(1.0, (static_cast<double>(evaluate.counts()[Spent::evaluations]) - begun) / budget);
     const auto wanted =
         static_cast<Index>(std::round(static_cast<double>(first) + part * static_cast<double>(last - first)));
     if (wanted < count) {

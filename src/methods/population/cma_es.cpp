@@ -151,10 +151,11 @@ MethodCard CmaEs::card() {
           .family = "population",
           .source = "Hansen, 2016; Ros and Hansen, 2008; Loshchilov, Glasmachers and Beyer, 2018; restarts: Auger and "
                     "Hansen, 2005; Hansen, 2009",
-          .bounds = "points outside are mirrored at them",
+          .limits = "points outside are mirrored at them",
           .summary = "The first choice without derivatives for some tens of variables on a function that is badly "
                      "scaled, not separable, or noisy; with restarts on rugged ones.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void CmaEs::settings(Settings& list) {
@@ -175,10 +176,10 @@ Search CmaEs::search(Evaluator& evaluate, Start start) const {
   Regimes regimes(*this, first);
   RandomStream& random = start.random;
   Vector mean = start.point;
-  std::int64_t before = evaluate.counts().evaluations;
+  std::int64_t before = evaluate.counts()[Spent::evaluations];
   for (;;) {
-    const auto [lambda, first_sigma] = regimes.next(evaluate.counts().evaluations - before, random);
-    before = evaluate.counts().evaluations;
+    const auto [lambda, first_sigma] = regimes.next(evaluate.counts()[Spent::evaluations] - before, random);
+    before = evaluate.counts()[Spent::evaluations];
     Strategy strategy(evaluate, *this, mean, lambda, first_sigma);
     for (;;) {
       strategy.generate(random);
@@ -186,7 +187,7 @@ Search CmaEs::search(Evaluator& evaluate, Start start) const {
       Iteration now = strategy.iteration();
       const std::string_view reason = strategy.settled();
       const bool is_over = !reason.empty() && (restarts == Restarts::none || strategy.is_flat());
-      if (is_over) now.finished(reason);
+      if (is_over) now.settled(reason);
       co_yield now;
       if (!reason.empty()) break;
     }

@@ -24,11 +24,12 @@ MethodCard CrossEntropy::card() {
   return {.title = "cross-entropy method with normal distributions",
           .family = "population",
           .source = "Rubinstein, 1999; Kroese, Porotsky and Rubinstein, 2006",
-          .bounds = "normal distributions truncated at them",
+          .limits = "normal distributions truncated at them",
           .summary =
               "Rugged functions whose variables act independently; simple, steady, and not exact where variables "
               "depend on each other.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void CrossEntropy::settings(Settings& list) {

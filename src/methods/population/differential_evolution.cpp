@@ -87,9 +87,10 @@ MethodCard DifferentialEvolution::card() {
   return {.title = "differential evolution, by default rand/1/bin with dither",
           .family = "population",
           .source = "Storn and Price, 1997; dither and bounce-back: Price, Storn and Lampinen, 2005",
-          .bounds = "a coordinate outside goes halfway from its parent to the bound",
+          .limits = "a coordinate outside goes halfway from its parent to the bound",
           .summary = "Rugged functions with up to some tens of variables, no derivatives, no good start known.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void DifferentialEvolution::settings(Settings& list) {

@@ -34,8 +34,8 @@ Search one_fifth_search(Evaluator& evaluate, Start start, double first_sigma, do
     }
     Iteration now(x, value);
     now.column("sigma", sigma);
-    if (sigma * scale.maxCoeff() <= collapse * (1 + x.norm())) now.finished(short_steps);
-    if (equal > 100 + 10 * n) now.finished(same_values);
+    if (sigma * scale.maxCoeff() <= collapse * (1 + x.norm())) now.settled(short_steps);
+    if (equal > 100 + 10 * n) now.settled(same_values);
     co_yield now;
   }
 }
@@ -46,10 +46,11 @@ MethodCard EvolutionStrategy::card() {
   return {.title = "evolution strategy, (1+1) or (mu, lambda)",
           .family = "population",
           .source = "Rechenberg, 1973; Schwefel, 1995; Beyer and Schwefel, 2002",
-          .bounds = "points outside are mirrored at them",
+          .limits = "points outside are mirrored at them",
           .summary =
               "The forerunners of cma-es, for comparing: they adapt the length of their steps, not their direction.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void EvolutionStrategy::settings(Settings& list) {
@@ -106,8 +107,8 @@ Search EvolutionStrategy::search(Evaluator& evaluate, Start start) const {
     const double best_value = values[order.front()];
     Iteration now(best, best_value);
     now.population(points, values).column("sigma", mean_steps.mean());
-    if (mean_steps.cwiseProduct(scale).maxCoeff() <= collapse * (1 + best.norm())) now.finished(short_steps);
-    if (values[order.back()] == best_value && std::isfinite(best_value)) now.finished(same_values);
+    if (mean_steps.cwiseProduct(scale).maxCoeff() <= collapse * (1 + best.norm())) now.settled(short_steps);
+    if (values[order.back()] == best_value && std::isfinite(best_value)) now.settled(same_values);
     co_yield now;
   }
 }

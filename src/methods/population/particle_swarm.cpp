@@ -25,9 +25,10 @@ MethodCard ParticleSwarm::card() {
           .family = "population",
           .source =
               "Kennedy and Eberhart, 1995; constriction: Clerc and Kennedy, 2002; ring: Eberhart and Kennedy, 1995",
-          .bounds = "a particle stops at them, its velocity there zero (Robinson and Rahmat-Samii, 2004)",
+          .limits = "a particle stops at them, its velocity there zero (Robinson and Rahmat-Samii, 2004)",
           .summary = "Quick and simple for functions with few minima; the ring is slower and less easily misled.",
-          .needs = Derivatives::none};
+          .needs = Derivatives::none,
+          .able = {.bounds = true}};
 }
 
 void ParticleSwarm::settings(Settings& list) {

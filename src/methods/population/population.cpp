@@ -46,8 +46,8 @@ Iteration Population::iteration(double collapse) {
       with_value == 0 ? std::numeric_limits<double>::quiet_NaN() : sum / static_cast<double>(with_value);
   Iteration now(best_point_, values[best_member]);
   now.population(points, values).column("diversity", diversity).column("mean", mean);
-  if (with_value == size() && values.maxCoeff() == values[best_member]) now.finished("all members have the same value");
-  if (diversity <= collapse * (1 + best_point_.norm())) now.finished("the population has collapsed to one point");
+  if (with_value == size() && values.maxCoeff() == values[best_member]) now.settled("all members have the same value");
+  if (diversity <= collapse * (1 + best_point_.norm())) now.settled("the population has collapsed to one point");
   return now;
 }
 

@@ -53,7 +53,7 @@ struct AdaDeltaUpdate {
   void advance(Vector& x, const Vector& g, double step, Moments& seen) const;
 };
 
-/// Tieleman and Hinton, 2012, lecture 6.5.
+/// Tieleman and Hinton, 2012.
 struct RmsPropUpdate {
   static constexpr double usual_step = 0.01;
   double rate = 0.9;

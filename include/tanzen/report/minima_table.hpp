@@ -1,0 +1,13 @@
+#pragma once
+
+#include "tanzen/search/outcome.hpp"
+
+#include <string>
+
+namespace tanzen {
+
+/// The local minima that a run listed, best first: value, the share of local searches that led to it, what curvature
+/// says of it, whether it is one of the known ones, and its point.
+[[nodiscard]] std::string minima_table(const Problem& problem, const Outcome& outcome);
+
+} // namespace tanzen

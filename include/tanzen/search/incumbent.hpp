@@ -1,0 +1,79 @@
+#pragma once
+
+#include "tanzen/problem/problem.hpp"
+#include "tanzen/search/ledger.hpp"
+
+#include <limits>
+#include <string>
+#include <vector>
+
+namespace tanzen {
+
+/// A nondominated point of several objectives.
+struct FrontPoint {
+  Vector point;
+  Vector objectives; ///< inside a run to be minimized; in an outcome each in its own sense
+};
+
+/// The best point of one run, whatever views were asked: feasible before infeasible, then by the problem's own value, or
+/// by the violation while none is feasible. It looks at objectives and violation, never at the value of a view. Of
+/// several objectives it keeps the feasible nondominated points; then `value` is the first of them.
+///
+/// Points outside the bounds never count. Reaching the target throws RunEnded.
+class Incumbent {
+ public:
+  /// `problem` must outlive it.
+  Incumbent(const Problem& problem, double feasibility);
+
+  /// What a feasible point must be below to be noted; the one comparison of a plain problem's evaluation.
+  [[nodiscard]] double bar() const { return bar_; }
+  /// A point of a plain problem whose value is below the bar.
+  void note(const Vector& x, double value, const Counts& counts);
+  /// A point of any problem; `value` by the problem's own scalarization.
+  void see(const Vector& x, double value, const Evaluation& at, const Counts& counts);
+
+  /// Whether any point within the bounds had a value.
+  [[nodiscard]] bool has_point() const { return has_point_; }
+  [[nodiscard]] bool is_feasible() const { return has_point_ && violation_ <= feasibility_; }
+  [[nodiscard]] const Vector& point() const { return point_; }
+  [[nodiscard]] double value() const { return value_; } ///< to be minimized
+  [[nodiscard]] double violation() const { return violation_; }
+  /// How many evaluations it took to the point.
+  [[nodiscard]] std::int64_t found_at() const { return found_at_; }
+  [[nodiscard]] std::int64_t outside_bounds() const { return outside_bounds_; }
+  [[nodiscard]] const std::vector<FrontPoint>& front() const { return front_; }
+  [[nodiscard]] double feasibility() const { return feasibility_; }
+
+  /// What a run has to reach, in values to minimize.
+  void set_target(double target, std::string message);
+  /// Values, in falling order and to be minimized, of which it is noted what had been used when each was first reached
+  /// by a feasible point.
+  void set_milestones(std::vector<double> milestones) { milestones_ = std::move(milestones); }
+  /// What had been used at each milestone reached so far, in their order.
+  [[nodiscard]] const std::vector<Counts>& milestone_counts() const { return milestone_counts_; }
+
+ private:
+  void take(const Vector& x, double value, double violation, const Counts& counts);
+  [[nodiscard]] bool is_outside(const Vector& x);
+  void add_to_front(const Vector& x, const Evaluation& at);
+
+  static constexpr double infinity = std::numeric_limits<double>::infinity();
+
+  const Problem* problem_;
+  double feasibility_;
+  bool bounded_;
+  double bar_ = infinity;
+  bool has_point_ = false;
+  Vector point_;
+  double value_ = infinity;
+  double violation_ = infinity;
+  std::int64_t found_at_ = 0;
+  std::int64_t outside_bounds_ = 0;
+  std::vector<FrontPoint> front_;
+  double target_ = -infinity;
+  std::string target_message_;
+  std::vector<double> milestones_;
+  std::vector<Counts> milestone_counts_;
+};
+
+} // namespace tanzen

@@ -1,0 +1,143 @@
+#include "tanzen/methods/constrained/augmented_lagrangian.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tanzen::methods {
+namespace {
+
+/// f + rho/2 sum of (d_i^2 - (y_i/rho)^2), with d_i how far c_i + y_i/rho lies outside its row: Birgin and Martínez,
+/// 2014, equation 4.2, for rows with limits on both sides.
+class Multipliers final : public Scalarization {
+ public:
+  Multipliers(const std::vector<Constraint>& rows, double penalty)
+      : rho(penalty), y(Vector::Zero(static_cast<Index>(rows.size()))), rows_(rows) {}
+
+  double rho;
+  Vector y; ///< of grad f + sum of y_i grad c_i
+
+  [[nodiscard]] double value(const Evaluation& at) const override {
+    const auto c = at.constraints();
+    double sum = 0;
+    for (Index i = 0; i < c.size(); ++i) {
+      const double d = outside(i, c[i]), shift = y[i] / rho;
+      sum += (d - shift) * (d + shift);
+    }
+    return at.objectives()[0] + 0.5 * rho * sum;
+  }
+  void slopes(const Evaluation& at, Vector& by_part) const override {
+    const auto c = at.constraints();
+    by_part.setZero();
+    by_part[0] = 1;
+    for (Index i = 0; i < c.size(); ++i) by_part[1 + i] = rho * outside(i, c[i]);
+  }
+  bool bends(const Evaluation& at, Vector& by_part) const override {
+    const auto c = at.constraints();
+    by_part.setZero();
+    for (Index i = 0; i < c.size(); ++i) by_part[1 + i] = outside(i, c[i]) != 0 ? rho : 0;
+    return true;
+  }
+
+  /// How far a row is from being kept, with its slack as the multiplier wants it: violation and complementarity in one
+  /// (equation 4.8).
+  [[nodiscard]] double misfit(const Evaluation& at) const {
+    const auto c = at.constraints();
+    double worst = 0;
+    for (Index i = 0; i < c.size(); ++i) worst = std::max(worst, std::abs(outside(i, c[i]) - y[i] / rho));
+    return worst;
+  }
+  /// The first-order estimate (equation 4.7).
+  void update(const Evaluation& at) {
+    constexpr double largest = 1e12;
+    const auto c = at.constraints();
+    for (Index i = 0; i < c.size(); ++i) y[i] = std::clamp(rho * outside(i, c[i]), -largest, largest);
+  }
+
+ private:
+  /// c_i + y_i/rho less its nearest point of the row.
+  [[nodiscard]] double outside(Index i, double c) const {
+    const Constraint& row = rows_[static_cast<std::size_t>(i)];
+    const double shifted = c + y[i] / rho;
+    return shifted < row.lower ? shifted - row.lower : shifted > row.upper ? shifted - row.upper : 0;
+  }
+
+  const std::vector<Constraint>& rows_;
+};
+
+/// Birgin and Martínez, 2014, section 12.4: the violation weighs as much as the value, within bounds.
+double first_penalty(const Evaluation& at, const std::vector<Constraint>& rows) {
+  const auto c = at.constraints();
+  double squares = 0;
+  for (Index i = 0; i < c.size(); ++i) squares += std::pow(rows[static_cast<std::size_t>(i)].violation(c[i]), 2);
+  const double balanced = 2 * std::max(1.0, std::abs(at.objectives()[0])) / std::max(1.0, squares);
+  return std::isfinite(balanced) ? std::clamp(balanced, 1e-3, 1e3) : 10;
+}
+
+} // namespace
+
+MethodCard AugmentedLagrangian::card() {
+  return {.title = "augmented Lagrangian, the method of multipliers",
+          .family = "constrained",
+          .source = "Hestenes, 1969; Powell, 1969; Conn, Gould and Toint, 1991; Birgin and Martínez, 2014",
+          .limits = "bounds by the local method, constraints by multipliers and a penalty",
+          .summary = "Equalities and inequalities with any local method inside, also one without derivatives.",
+          .needs = Derivatives::none,
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
+}
+
+void AugmentedLagrangian::settings(Settings& list) {
+  local.settings(list);
+  list.add("penalty", penalty)
+      .positive()
+      .unset_means("so that the first violation weighs as much as the value")
+      .means("the first penalty");
+  list.add("growth", growth).above(1).at_most(1e6).means("of the penalty where the violation does not fall");
+  list.add("fall", fall).above(0).below(1).means("part of the last violation that the next must come below");
+  list.add("accuracy", accuracy).positive().means("gradient norm at which local searches end, once near");
+}
+
+Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
+  constexpr double largest_penalty = 1e14;
+  constexpr Index most_idle = 4;
+  const std::vector<Constraint>& rows = evaluate.problem().constraints();
+  Vector x = start.point, before = x;
+  const Evaluation first = evaluate.at(x);
+  Multipliers lagrangian(rows, penalty.value_or(first_penalty(first, rows)));
+  Evaluator inner = evaluate.with(lagrangian);
+  LocalSearch descend(inner, local, {.constraints = true});
+  StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
+  double misfit = std::numeric_limits<double>::infinity();
+  Index idle = 0, broken = 0;
+  for (Index k = 0;; ++k) {
+    const Evaluation& here = evaluate.at(x);
+    const LocalSearch::Result found = descend.improve(x, lagrangian.value(here), start.random.child({k}), rules);
+    const Evaluation& at = evaluate.at(x);
+    const double now = lagrangian.misfit(at);
+    double slope = std::numeric_limits<double>::quiet_NaN();
+    // The augmented Lagrangian's gradient is that of the Lagrangian by the new multipliers.
+    if (!inner.uses_differences())
+      slope = ((x - inner.gradient(x)).cwiseMax(evaluate.bounds().lower()).cwiseMin(evaluate.bounds().upper()) - x)
+                  .lpNorm<Eigen::Infinity>();
+    lagrangian.update(at);
+    const bool fell = now <= fall * misfit;
+    const bool stands = (x - before).norm() <= 1e-10 * (1 + x.norm());
+    idle = stands && now <= evaluate.feasibility() ? idle + 1 : 0;
+    broken = at.violation > evaluate.feasibility() && lagrangian.rho >= largest_penalty ? broken + 1 : 0;
+    Iteration iteration(x, at.objectives()[0]);
+    iteration.violation(at.violation)
+        .kkt(std::max(slope, now))
+        .column("penalty", lagrangian.rho)
+        .column("multiplier_norm", lagrangian.y.norm())
+        .column("inner_iterations", static_cast<double>(found.iterations));
+    if (std::isnan(slope)) iteration.kkt(slope);
+    if (idle >= most_idle) iteration.settled("neither point nor multipliers move any more");
+    if (broken >= 2) iteration.infeasible("the largest penalty does not lower the violation any more");
+    co_yield iteration;
+    if (!fell && now > 0.1 * evaluate.feasibility()) lagrangian.rho = std::min(growth * lagrangian.rho, largest_penalty);
+    misfit = now;
+    before = x;
+    rules.gradient_tolerance = std::max(accuracy, 0.1 * *rules.gradient_tolerance);
+  }
+}
+
+} // namespace tanzen::methods

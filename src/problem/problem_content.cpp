@@ -1,0 +1,195 @@
+#include "problem_content.hpp"
+
+#include "tanzen/base/text.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double usual_reach = 10;
+
+/// The sum of the squares, built in the order in which a loop would add them.
+Expression sum_of_squares(const Expressions& residuals, Index first) {
+  auto graph = std::make_shared<Graph>(residuals.graph());
+  Expr sum;
+  for (Index k = first; k < residuals.size(); ++k)
+    sum += pow(Expr(*graph, residuals.roots()[static_cast<std::size_t>(k)]), 2);
+  const NodeId root = sum.node_in(*graph);
+  return {std::move(graph), root};
+}
+
+} // namespace
+
+void Problem::Content::assemble() {
+  counts = parts();
+  const bool is_fit = objectives.empty();
+  scalarization = is_fit ? std::make_shared<LossSum>(loss, weights) : plain_objective();
+  functions.expression.reset();
+  functions.objective = functions.bundle;
+  if (counts.is_plain()) {
+    if (functions.expressions) functions.expression = std::make_shared<Expression>((*functions.expressions)[0]);
+    return;
+  }
+  const bool is_plain_sum = is_fit && loss.kind == Loss::Kind::squares && weights.size() == 0;
+  if (functions.expressions && (is_plain_sum || !is_fit)) {
+    functions.expression = std::make_shared<Expression>(
+        is_fit ? sum_of_squares(*functions.expressions, counts.constraints) : (*functions.expressions)[0]);
+    functions.objective = make_function(*functions.expression);
+  } else if (is_fit) {
+    functions.objective = scalarized(functions.bundle, counts, scalarization);
+  }
+}
+
+void Problem::Content::add_noise(const Noise& each) {
+  const bool is_one = functions.bundle == functions.objective;
+  functions.bundle = make_noisy(functions.bundle, each);
+  functions.objective = is_one ? functions.bundle : make_noisy(functions.objective, each);
+  functions.expression.reset();
+  functions.expressions.reset();
+}
+
+const std::string& Problem::name() const {
+  return content_->name;
+}
+const std::string& Problem::title() const {
+  return content_->title;
+}
+const std::string& Problem::source() const {
+  return content_->source;
+}
+const std::vector<std::string>& Problem::traits() const {
+  return content_->traits;
+}
+const std::string& Problem::formula() const {
+  static const std::string none;
+  return content_->objectives.empty() ? none : content_->objectives.front().text;
+}
+const std::shared_ptr<const ProblemDefinition>& Problem::definition() const {
+  return content_->definition;
+}
+const std::shared_ptr<const Expression>& Problem::expression() const {
+  return content_->functions.expression;
+}
+const std::shared_ptr<const Expressions>& Problem::expressions() const {
+  return content_->functions.expressions;
+}
+const std::shared_ptr<const DataTable>& Problem::table() const {
+  return content_->table;
+}
+Index Problem::dimension() const {
+  return content_->functions.bundle->dimension();
+}
+Sense Problem::sense() const {
+  return content_->objectives.empty() ? Sense::minimize : content_->objectives.front().sense;
+}
+const std::vector<Variable>& Problem::variables() const {
+  return content_->variables;
+}
+const Bounds& Problem::bounds() const {
+  return content_->bounds;
+}
+const std::optional<Vector>& Problem::start() const {
+  return content_->start;
+}
+const std::vector<KnownMinimum>& Problem::known_minima() const {
+  return content_->minima;
+}
+const PartCounts& Problem::parts() const {
+  return content_->counts;
+}
+const std::vector<Objective>& Problem::objectives() const {
+  return content_->objectives;
+}
+const std::vector<Constraint>& Problem::constraints() const {
+  return content_->constraints;
+}
+const FunctionPointer& Problem::bundle() const {
+  return content_->functions.bundle;
+}
+const ScalarizationPointer& Problem::scalarization() const {
+  return content_->scalarization;
+}
+const VectorFunction& Problem::objective() const {
+  return *content_->functions.objective;
+}
+const std::vector<Noise>& Problem::noise() const {
+  return content_->noise;
+}
+
+std::vector<std::string> Problem::variable_names() const {
+  std::vector<std::string> names;
+  for (const Variable& variable : variables()) names.push_back(variable.name);
+  return names;
+}
+
+Box Problem::region() const {
+  if (content_->region) return *content_->region;
+  Box box = bounds().box();
+  for (Index i = 0; i < dimension(); ++i) {
+    double& lower = box.lower[i];
+    double& upper = box.upper[i];
+    const bool has_lower = std::isfinite(lower), has_upper = std::isfinite(upper);
+    const double middle = start() ? (*start())[i] : 0;
+    const double reach = std::max(usual_reach, std::abs(middle));
+    if (!has_lower) lower = has_upper ? std::min(middle, upper) - reach : middle - reach;
+    if (!has_upper) upper = has_lower ? std::max(middle, lower) + reach : middle + reach;
+  }
+  return box;
+}
+
+Box Problem::sampling_box() const {
+  Box box = region();
+  bounds().project(box.lower);
+  bounds().project(box.upper);
+  return box;
+}
+
+bool Problem::has_region() const {
+  return content_->region || (bounds().lower().allFinite() && bounds().upper().allFinite());
+}
+
+Vector Problem::typical_sizes() const {
+  Vector sizes = Vector::Ones(dimension());
+  for (Index i = 0; i < dimension(); ++i) {
+    const auto& scale = variables()[static_cast<std::size_t>(i)].scale;
+    const double size = start() ? std::abs((*start())[i]) : 0;
+    if (scale)
+      sizes[i] = *scale;
+    else if (size > 0)
+      sizes[i] = size;
+  }
+  return sizes;
+}
+
+std::optional<double> Problem::best_known() const {
+  std::optional<double> best = content_->best_known;
+  for (const KnownMinimum& minimum : known_minima()) {
+    if (minimum.global && (!best || sign() * minimum.value < sign() * *best)) best = minimum.value;
+  }
+  return best;
+}
+
+double violation_of(const std::vector<Constraint>& rows, VectorView values) {
+  double worst = 0;
+  for (std::size_t k = 0; k < rows.size(); ++k) {
+    const double violation = rows[k].violation(values[static_cast<Index>(k)]);
+    if (!(violation <= worst)) worst = violation;
+    if (std::isnan(worst)) break;
+  }
+  return worst;
+}
+
+std::string point_text(const Vector& point, int digits, Index most) {
+  std::vector<std::string> shown;
+  for (Index i = 0; i < std::min(point.size(), most); ++i) {
+    // -0 and what is zero beside the rest read better as 0
+    shown.push_back(short_number(point[i] == 0 ? 0 : point[i], digits));
+  }
+  if (point.size() > most) shown.push_back(fmt::format("... {} in all", point.size()));
+  return fmt::format("({})", joined(shown, ", "));
+}
+
+} // namespace tanzen

@@ -1,0 +1,127 @@
+#include "tanzen/problem/scalarization.hpp"
+
+namespace tanzen {
+namespace {
+
+class PlainObjective final : public Scalarization {
+ public:
+  [[nodiscard]] double value(const Evaluation& at) const override { return at.objectives()[0]; }
+  void slopes(const Evaluation& /*at*/, Vector& by_part) const override {
+    by_part.setZero();
+    by_part[0] = 1;
+  }
+};
+
+class ScalarizedFunction final : public VectorFunction {
+ public:
+  ScalarizedFunction(FunctionPointer bundle, const PartCounts& counts, ScalarizationPointer scalarization)
+      : bundle_(std::move(bundle)), counts_(counts), scalarization_(std::move(scalarization)) {}
+
+  [[nodiscard]] Index dimension() const override { return bundle_->dimension(); }
+  [[nodiscard]] Derivatives derivatives() const override { return bundle_->derivatives(); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] bool is_concurrent() const override { return bundle_->is_concurrent(); }
+  [[nodiscard]] bool depends_on_order() const override { return bundle_->depends_on_order(); }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    explicit Worker(const ScalarizedFunction& function)
+        : inner_(function.bundle_->worker()), counts_(function.counts_), scalarization_(*function.scalarization_) {}
+
+    double value(const Vector& x) override {
+      inner_->outputs(x, parts_);
+      return scalarization_.value(Evaluation(parts_, counts_));
+    }
+    double gradient(const Vector& x, Vector& gradient) override {
+      const double at = value(x);
+      find_slopes(1);
+      inner_->weighted_gradient(x, slopes_, gradient);
+      return at;
+    }
+    void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient) override {
+      (void)this->gradient(x, gradient);
+      gradient *= weights[0];
+    }
+    void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
+                                Vector& product) override {
+      (void)value(x);
+      find_slopes(weights[0]);
+      inner_->weighted_hessian_times(x, slopes_, direction, product);
+      if (!scalarization_.bends(Evaluation(parts_, counts_), slopes_)) return;
+      inner_->jacobian_times(x, direction, change_);
+      change_.array() *= weights[0] * slopes_.array();
+      inner_->weighted_gradient(x, change_, bent_);
+      product += bent_;
+    }
+
+   private:
+    void find_slopes(double weight) {
+      slopes_.resize(parts_.size());
+      scalarization_.slopes(Evaluation(parts_, counts_), slopes_);
+      if (weight != 1) slopes_ *= weight;
+    }
+
+    std::unique_ptr<FunctionWorker> inner_;
+    PartCounts counts_;
+    const Scalarization& scalarization_;
+    Vector parts_, slopes_, change_, bent_;
+  };
+
+  FunctionPointer bundle_;
+  PartCounts counts_;
+  ScalarizationPointer scalarization_;
+};
+
+} // namespace
+
+bool Scalarization::bends(const Evaluation& /*at*/, Vector& /*by_part*/) const {
+  return false;
+}
+
+double WeightedSum::value(const Evaluation& at) const {
+  return weights_.dot(at.objectives());
+}
+
+void WeightedSum::slopes(const Evaluation& /*at*/, Vector& by_part) const {
+  by_part.setZero();
+  by_part.head(weights_.size()) = weights_;
+}
+
+double LossSum::value(const Evaluation& at) const {
+  const auto residuals = at.residuals();
+  double sum = 0;
+  if (loss_.kind == Loss::Kind::squares && weights_.size() == 0) {
+    for (const double r : residuals) sum += r * r;
+    return sum;
+  }
+  for (Index k = 0; k < residuals.size(); ++k) sum += loss_.value(weight(k) * residuals[k]);
+  return sum;
+}
+
+void LossSum::slopes(const Evaluation& at, Vector& by_part) const {
+  const auto residuals = at.residuals();
+  by_part.setZero();
+  auto slope = by_part.tail(residuals.size());
+  for (Index k = 0; k < residuals.size(); ++k) slope[k] = weight(k) * loss_.slope(weight(k) * residuals[k]);
+}
+
+bool LossSum::bends(const Evaluation& at, Vector& by_part) const {
+  const auto residuals = at.residuals();
+  by_part.setZero();
+  auto bend = by_part.tail(residuals.size());
+  for (Index k = 0; k < residuals.size(); ++k)
+    bend[k] = weight(k) * weight(k) * loss_.bend(weight(k) * residuals[k]);
+  return true;
+}
+
+ScalarizationPointer plain_objective() {
+  static const auto plain = std::make_shared<PlainObjective>();
+  return plain;
+}
+
+FunctionPointer scalarized(FunctionPointer bundle, const PartCounts& counts, ScalarizationPointer scalarization) {
+  return std::make_shared<ScalarizedFunction>(std::move(bundle), counts, std::move(scalarization));
+}
+
+} // namespace tanzen

@@ -1,0 +1,71 @@
+#include "multipliers.hpp"
+
+#include <Eigen/QR>
+
+namespace tanzen {
+namespace {
+
+/// The shortest least-squares solution over the columns in the set, zero elsewhere.
+Vector solved(const Matrix& columns, const Vector& gradient, const std::vector<bool>& in_set) {
+  std::vector<Index> places;
+  for (Index k = 0; k < columns.cols(); ++k) {
+    if (in_set[static_cast<std::size_t>(k)]) places.push_back(k);
+  }
+  Vector all = Vector::Zero(columns.cols());
+  if (places.empty()) return all;
+  const Matrix some = columns(Eigen::all, places);
+  const Vector solution = some.completeOrthogonalDecomposition().solve(gradient);
+  all(places) = solution;
+  return all;
+}
+
+} // namespace
+
+Vector signed_least_squares(const Matrix& columns, const Vector& gradient, const std::vector<MultiplierSign>& signs) {
+  const Index m = columns.cols();
+  Matrix turned = columns;
+  std::vector<bool> in_set(static_cast<std::size_t>(m)), is_free(static_cast<std::size_t>(m));
+  for (Index k = 0; k < m; ++k) {
+    const auto place = static_cast<std::size_t>(k);
+    is_free[place] = in_set[place] = signs[place] == MultiplierSign::free;
+    if (signs[place] == MultiplierSign::nonpositive) turned.col(k) = -turned.col(k);
+  }
+  Vector y = solved(turned, gradient, in_set);
+  const double smallest = 1e-12 * (1 + gradient.norm());
+  for (Index round = 0; round < 3 * m + 3; ++round) {
+    const Vector slope = turned.transpose() * (gradient - turned * y);
+    Index entering = -1;
+    for (Index k = 0; k < m; ++k) {
+      if (in_set[static_cast<std::size_t>(k)] || slope[k] <= smallest * turned.col(k).norm()) continue;
+      if (entering < 0 || slope[k] > slope[entering]) entering = k;
+    }
+    if (entering < 0) break;
+    in_set[static_cast<std::size_t>(entering)] = true;
+    for (;;) {
+      const Vector wanted = solved(turned, gradient, in_set);
+      double part = 1;
+      for (Index k = 0; k < m; ++k) {
+        const auto place = static_cast<std::size_t>(k);
+        if (in_set[place] && !is_free[place] && wanted[k] <= 0) part = std::min(part, y[k] / (y[k] - wanted[k]));
+      }
+      if (!(part < 1)) {
+        y = wanted;
+        break;
+      }
+      y += part * (wanted - y);
+      for (Index k = 0; k < m; ++k) {
+        const auto place = static_cast<std::size_t>(k);
+        if (in_set[place] && !is_free[place] && y[k] <= 1e-15) {
+          in_set[place] = false;
+          y[k] = 0;
+        }
+      }
+    }
+  }
+  for (Index k = 0; k < m; ++k) {
+    if (signs[static_cast<std::size_t>(k)] == MultiplierSign::nonpositive) y[k] = -y[k];
+  }
+  return y;
+}
+
+} // namespace tanzen

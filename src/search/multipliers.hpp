@@ -1,0 +1,18 @@
+#pragma once
+
+#include "tanzen/numeric/vector.hpp"
+
+#include <vector>
+
+namespace tanzen {
+
+/// Which sign a multiplier may have.
+enum class MultiplierSign { free, nonnegative, nonpositive };
+
+/// The multipliers y that make the rest gradient - columns * y shortest, each of its sign: least squares with signs by
+/// the active set method of Lawson and Hanson (1974, algorithm NNLS), with the free ones always in the set. `columns`
+/// holds one active gradient each. Cost: some n m^2 for each change of the set.
+[[nodiscard]] Vector signed_least_squares(const Matrix& columns, const Vector& gradient,
+                                          const std::vector<MultiplierSign>& signs);
+
+} // namespace tanzen

@@ -1,0 +1,241 @@
+#include "tanzen/search/point_check.hpp"
+
+#include "tanzen/base/text.hpp"
+#include "tanzen/numeric/random.hpp"
+
+#include "multipliers.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
+/// A point that is looked at, with what the problem says there. Values and slopes are those to minimize.
+class Look {
+ public:
+  Look(const Problem& problem, const Vector& x, const CheckOptions& options)
+      : problem_(problem), x_(x), options_(options), sizes_(x.cwiseAbs().cwiseMax(problem.typical_sizes())) {}
+
+  PointCheck check() {
+    check_.violation = problem_.bounds().violation(x_);
+    if (problem_.objectives().size() > 1) {
+      check_.how = "several objectives: the front is the answer";
+      return check_;
+    }
+    try {
+      look();
+    } catch (const std::exception& error) {
+      check_.verdict = PointCheck::Verdict::unknown;
+      check_.how = fmt::format("not checked: {}", error.what());
+    }
+    return check_;
+  }
+
+ private:
+  void look() {
+    if (problem_.constraints().empty()) {
+      look_at_gradient();
+    } else {
+      look_at_constraints();
+    }
+    const bool is_differentiable = problem_.bundle()->derivatives() != Derivatives::none;
+    const bool may_look = options_.by_values && (is_differentiable || options_.opaque) && problem_.constraints().empty();
+    if (check_.verdict != PointCheck::Verdict::stationary && may_look && x_.size() <= most_by_values) look_around();
+    if (check_.how.empty()) check_.how = "not checked: values only (--check-end)";
+  }
+
+  void tell(double relative) {
+    check_.relative_gradient = relative;
+    const bool is_small = relative <= options_.tolerance;
+    check_.verdict = is_small ? PointCheck::Verdict::stationary : PointCheck::Verdict::not_stationary;
+    check_.how = fmt::format("{}relative gradient {}", is_small ? "" : "not stationary: ", short_number(relative, 2));
+  }
+
+  /// In units of the value and of each variable; a slope towards a near bound counts as far as the bound lets it.
+  [[nodiscard]] double relative(const Vector& slope) const {
+    double largest = 0;
+    for (Index i = 0; i < slope.size(); ++i) {
+      const double room = slope[i] > 0 ? x_[i] - problem_.bounds().lower()[i] : problem_.bounds().upper()[i] - x_[i];
+      largest = std::max(largest, std::abs(slope[i]) * std::min(sizes_[i], std::max(room, 0.0)));
+    }
+    return largest / std::max(std::abs(value_), 1.0);
+  }
+
+  void look_at_gradient() {
+    if (problem_.objective().derivatives() == Derivatives::none) return;
+    const auto worker = problem_.objective().worker();
+    value_ = worker->gradient(x_, gradient_);
+    if (!gradient_.allFinite()) {
+      check_.how = "not stationary: the gradient is no number here";
+      check_.verdict = PointCheck::Verdict::not_stationary;
+      return;
+    }
+    gradient_ *= problem_.sign();
+    const Bounds& bounds = problem_.bounds();
+    tell(relative(gradient_));
+    if (!bounds.any()) return;
+    check_.bound_multipliers.setZero(x_.size());
+    for (Index i = 0; i < x_.size(); ++i) {
+      if (x_[i] <= bounds.lower()[i] || x_[i] >= bounds.upper()[i])
+        check_.bound_multipliers[i] = problem_.sign() * gradient_[i];
+    }
+  }
+
+  // Values on a pattern: at a kink the gradient says nothing.
+  void look_around() {
+    const auto worker = problem_.objective().worker();
+    const double sign = problem_.sign();
+    const auto value_at = [&](const Vector& at) {
+      ++check_.evaluations;
+      return sign * worker->value(at);
+    };
+    value_ = value_at(x_);
+    const double tolerance = options_.tolerance * std::max(std::abs(value_), 1.0);
+    std::int64_t looked = 0;
+    double worst = 0;
+    const auto try_along = [&](const Vector& direction) {
+      for (const double length : {1e-4, 1e-6, 1e-8}) {
+        Vector at = x_ + length * direction.cwiseProduct(sizes_);
+        problem_.bounds().project(at);
+        const double moved = ((at - x_).cwiseQuotient(sizes_)).cwiseAbs().maxCoeff();
+        if (moved == 0) continue;
+        ++looked;
+        // What rounding alone can lower is nothing.
+        const double rounding = 1e-14 * (1 + std::abs(value_));
+        worst = std::max(worst, (value_ - value_at(at) - rounding) / moved);
+      }
+    };
+    RandomStream random(1, {"point check"});
+    Vector direction(x_.size());
+    for (Index i = 0; i < x_.size(); ++i) {
+      try_along(Vector::Unit(x_.size(), i));
+      try_along(-Vector::Unit(x_.size(), i));
+      random.fill_normal(direction);
+      try_along(direction / direction.cwiseAbs().maxCoeff());
+      try_along(-direction / direction.cwiseAbs().maxCoeff());
+    }
+    if (gradient_.size() == x_.size() && gradient_.allFinite() && !gradient_.isZero(0)) {
+      const Vector down = -gradient_.cwiseProduct(sizes_);
+      try_along(down / down.cwiseAbs().maxCoeff());
+    }
+    const bool is_low = worst <= tolerance;
+    check_.verdict = is_low ? PointCheck::Verdict::stationary : PointCheck::Verdict::not_stationary;
+    check_.how = is_low ? fmt::format("no lower value at {} around it", counted(looked, "point"))
+                        : fmt::format("not stationary: a point beside it is lower, by a slope of {}",
+                                      short_number(worst, 2));
+  }
+
+  /// Values of all rows, which of them are active, and what their multipliers are.
+  void look_at_constraints() {
+    const auto worker = problem_.bundle()->worker();
+    Vector parts;
+    worker->outputs(x_, parts);
+    const Evaluation at(parts, problem_.parts());
+    const auto values = at.constraints();
+    check_.violation = std::max(check_.violation, violation_of(problem_.constraints(), values));
+    for (std::size_t k = 0; k < problem_.constraints().size(); ++k)
+      check_.constraints.push_back(state_of(problem_.constraints()[k], values[static_cast<Index>(k)]));
+    if (problem_.bundle()->derivatives() == Derivatives::none || x_.size() > most_with_multipliers) {
+      for (ConstraintState& state : check_.constraints) state.multiplier = state.active ? unknown : 0;
+      return;
+    }
+    const auto& objective = problem_.scalarization();
+    value_ = problem_.sign() * objective->value(at);
+    Matrix jacobian;
+    worker->jacobian(x_, jacobian);
+    Vector slopes(parts.size());
+    objective->slopes(at, slopes);
+    gradient_ = problem_.sign() * (jacobian.transpose() * slopes);
+    find_multipliers(jacobian.middleRows(problem_.parts().objectives, problem_.parts().constraints));
+  }
+
+  [[nodiscard]] ConstraintState state_of(const Constraint& row, double value) const {
+    ConstraintState state{row.name, value, row.lower, row.upper};
+    state.slack = std::min(value - row.lower, row.upper - value);
+    const double limit = value - row.lower < row.upper - value ? row.lower : row.upper;
+    state.active = row.is_equality() || state.slack <= options_.feasibility * (1 + std::abs(limit));
+    return state;
+  }
+
+  void find_multipliers(const Matrix& rows) {
+    std::vector<MultiplierSign> signs;
+    std::vector<Index> places; ///< of rows; of variables after them
+    std::vector<Vector> columns;
+    for (Index k = 0; k < rows.rows(); ++k) {
+      const ConstraintState& state = check_.constraints[static_cast<std::size_t>(k)];
+      if (!state.active) continue;
+      const bool at_lower = state.value - state.lower < state.upper - state.value;
+      signs.push_back(state.lower == state.upper ? MultiplierSign::free
+                      : at_lower                 ? MultiplierSign::nonnegative
+                                                 : MultiplierSign::nonpositive);
+      places.push_back(k);
+      columns.push_back(rows.row(k));
+    }
+    const std::size_t row_count = places.size();
+    const Bounds& bounds = problem_.bounds();
+    for (Index i = 0; i < x_.size(); ++i) {
+      const double near = 1e-9 * sizes_[i];
+      const bool at_lower = x_[i] <= bounds.lower()[i] + near, at_upper = x_[i] >= bounds.upper()[i] - near;
+      if (!at_lower && !at_upper) continue;
+      signs.push_back(at_lower && at_upper ? MultiplierSign::free
+                      : at_lower           ? MultiplierSign::nonnegative
+                                           : MultiplierSign::nonpositive);
+      places.push_back(i);
+      columns.push_back(Vector::Unit(x_.size(), i));
+    }
+    Matrix all(x_.size(), static_cast<Index>(columns.size()));
+    for (std::size_t k = 0; k < columns.size(); ++k) all.col(static_cast<Index>(k)) = columns[k];
+    const Vector y = signed_least_squares(all, gradient_, signs);
+    const Vector rest = gradient_ - all * y;
+    if (bounds.any()) check_.bound_multipliers.setZero(x_.size());
+    double complementarity = 0;
+    for (std::size_t k = 0; k < places.size(); ++k) {
+      const double multiplier = problem_.sign() * y[static_cast<Index>(k)];
+      if (k >= row_count) {
+        check_.bound_multipliers[places[k]] = multiplier;
+        continue;
+      }
+      ConstraintState& state = check_.constraints[static_cast<std::size_t>(places[k])];
+      state.multiplier = multiplier;
+      if (state.lower != state.upper)
+        complementarity = std::max(complementarity, std::abs(multiplier * state.slack));
+    }
+    check_.kkt = std::max({rest.cwiseAbs().maxCoeff(), check_.violation, complementarity});
+    tell(relative(rest));
+    check_.how += fmt::format(", KKT residual {}", short_number(check_.kkt, 2));
+    if (check_.violation <= options_.feasibility) return;
+    check_.verdict = PointCheck::Verdict::not_stationary;
+    check_.how = fmt::format("not feasible: violation {}", short_number(check_.violation, 2));
+  }
+
+  static constexpr Index most_by_values = 200, most_with_multipliers = 2000;
+
+  const Problem problem_;
+  const Vector& x_;
+  CheckOptions options_;
+  Vector sizes_; ///< of the variables at the point
+  double value_ = unknown;
+  Vector gradient_;
+  PointCheck check_;
+};
+
+} // namespace
+
+PointCheck check_point(const Problem& problem, const Vector& x, const CheckOptions& options) {
+  return Look(problem.unheard().exact(), x, options).check();
+}
+
+std::string_view verdict_word(PointCheck::Verdict verdict) {
+  switch (verdict) {
+  case PointCheck::Verdict::stationary: return "stationary";
+  case PointCheck::Verdict::not_stationary: return "not stationary";
+  case PointCheck::Verdict::unknown: break;
+  }
+  return "unknown";
+}
+
+} // namespace tanzen

@@ -1,0 +1,139 @@
+#include "run_outcome.hpp"
+
+#include "tanzen/base/text.hpp"
+#include "tanzen/search/front_value.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+namespace {
+
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
+/// Whether the last point is reported although another one is lower: a settled point is what the status is about, and
+/// rounding, or a violation within the tolerance, lowers nothing.
+bool last_is_reported(const Incumbent& best, const RunEnd& end) {
+  if (!is_settled(end.ended.status) || !std::isfinite(end.last_value)) return false;
+  if (!best.has_point()) return false;
+  if (best.is_feasible() && !(end.last_violation <= best.feasibility())) return false;
+  const double rounding = 1e-12 * (1 + std::abs(best.value()));
+  const double bought = best.violation() > end.last_violation ? best.feasibility() * (1 + std::abs(best.value())) : 0;
+  return end.last_value <= best.value() + std::max(rounding, bought);
+}
+
+void note_point(const Problem& problem, const Evaluator& evaluate, RunEnd& end, Outcome& result) {
+  const Incumbent& best = evaluate.incumbent();
+  const double sign = problem.sign();
+  result.last_value = sign * end.last_value;
+  if (last_is_reported(best, end)) {
+    result.point = end.last_point;
+    result.value = sign * end.last_value;
+    result.violation = end.last_violation;
+  } else {
+    result.point = best.has_point() ? best.point() : end.start;
+    result.value = best.has_point() ? sign * best.value() : unknown;
+    result.violation = best.has_point() ? best.violation() : problem.bounds().violation(end.start);
+  }
+  result.last_point = std::move(end.last_point);
+  result.feasible = best.has_point() && result.violation <= best.feasibility();
+}
+
+void note_minima(const Problem& problem, const Evaluator& evaluate, Outcome& result) {
+  const double sign = problem.sign();
+  result.minima = evaluate.minima().all();
+  for (FoundMinimum& minimum : result.minima) minimum.value *= sign;
+  std::ranges::stable_sort(result.minima,
+                           [&](const auto& a, const auto& b) { return sign * a.value < sign * b.value; });
+}
+
+void note_known(const Problem& problem, Outcome& result) {
+  result.best_known = problem.best_known();
+  if (result.best_known && !std::isnan(result.value)) {
+    result.gap = problem.sign() * (result.value - *result.best_known);
+  }
+  for (const KnownMinimum& minimum : problem.known_minima()) {
+    if (!minimum.global) continue;
+    ++result.known_points;
+    const double away = (result.point - minimum.point).norm();
+    if (!result.distance || away < *result.distance) result.distance = away;
+  }
+}
+
+/// The front by its first objective, and what it covers towards the reference.
+void note_front(const Problem& problem, const Evaluator& evaluate, Outcome& result) {
+  result.objectives = problem.objectives();
+  if (result.objectives.size() < 2) return;
+  result.front = evaluate.incumbent().front();
+  std::ranges::sort(result.front, {}, [](const FrontPoint& each) { return each.objectives[0]; });
+  result.value = front_value(problem, result.front);
+  result.feasible = !result.front.empty();
+  for (FrontPoint& each : result.front) {
+    for (std::size_t k = 0; k < result.objectives.size(); ++k)
+      each.objectives[static_cast<Index>(k)] *= sign_of(result.objectives[k].sense);
+  }
+}
+
+bool is_worth_looking(const Outcome& outcome) {
+  return outcome.status != Status::failed && outcome.status != Status::diverged && !std::isnan(outcome.value);
+}
+
+} // namespace
+
+Outcome outcome_of(const Problem& problem, const Method& method, const RunOptions& options, const Evaluator& evaluate,
+                   RunEnd end) {
+  Outcome result;
+  result.problem = problem.name();
+  result.method = method.name();
+  result.method_label = method.label();
+  result.settings = method.settings();
+  result.variable_names = problem.variable_names();
+  result.sense = problem.sense();
+  result.seed = options.seed;
+  result.status = end.ended.status;
+  result.message = std::move(end.ended.message);
+  result.start_value = end.start_value;
+  note_point(problem, evaluate, end, result);
+  result.start = std::move(end.start);
+  result.gradient_norm = end.gradient_norm;
+  result.kkt = end.kkt;
+  result.iterations = end.iterations;
+  result.counts = evaluate.counts();
+  result.evaluations_to_best = evaluate.incumbent().found_at();
+  result.milestones = evaluate.incumbent().milestone_counts();
+  result.events = evaluate.events();
+  note_minima(problem, evaluate, result);
+  result.seconds = end.seconds;
+  note_front(problem, evaluate, result);
+  if (result.objectives.size() < 2) note_known(problem, result);
+  if ((may_be_converged(result.status) || result.status == Status::stalled) && !evaluate.incumbent().has_point()) {
+    result.status = Status::failed;
+    result.message = "no point had a value: " + result.message;
+  }
+  return result;
+}
+
+void check_outcome(const Problem& problem, const RunOptions& options, Outcome& outcome) {
+  if (!is_worth_looking(outcome)) return;
+  const double tolerance = options.stop.gradient_tolerance.value_or(0);
+  const bool is_claim = may_be_converged(outcome.status) && outcome.status != Status::target;
+  outcome.checked = check_point(problem, outcome.point,
+                                {.feasibility = options.stop.feasibility,
+                                 .tolerance = std::max(1e-5, tolerance),
+                                 .by_values = is_claim || options.check_end,
+                                 .opaque = options.check_end});
+  const PointCheck& checked = outcome.checked;
+  // Nothing lower is to be found where the slope is as small as was asked for.
+  if (outcome.status == Status::stalled && checked.relative_gradient <= tolerance && outcome.feasible) {
+    outcome.message = fmt::format("relative gradient {} is below {}; {}", short_number(checked.relative_gradient, 2),
+                                  short_number(tolerance), outcome.message);
+    outcome.status = Status::gradient;
+  }
+  const bool is_elsewhere = is_settled(outcome.status) && outcome.point != outcome.last_point;
+  if (is_elsewhere && checked.verdict == PointCheck::Verdict::not_stationary)
+    outcome.message += fmt::format(", at {} with value {}; the best point seen is another one",
+                                   point_text(outcome.last_point, 4), short_number(outcome.last_value, 6));
+}
+
+} // namespace tanzen
