@@ -1,5 +1,5 @@
-// Many parts on one tape by a scalarization, against one function of as many operations: the design allows 1.3 times for
-// value and gradient together; a robust loss against plain squares likewise.
+// Many parts on one tape by a scalarization, against one function of as many operations: the design allows 1.3 times
+// for value and gradient together; a robust loss against plain squares likewise.
 #include <benchmark/benchmark.h>
 #include <cmath>
 #include <tanzen/search/evaluator.hpp>

@@ -115,7 +115,8 @@ class Examiner {
         if (!is_sound(check, outcome, name)) return;
         const bool is_contradicted = outcome.checked.verdict == PointCheck::Verdict::not_stationary;
         if (outcome.converged() && is_contradicted && outcome.status != Status::target)
-          fail(check, fmt::format("on {} it says {} of a point that is {}", name, outcome.message, outcome.checked.how));
+          fail(check,
+               fmt::format("on {} it says {} of a point that is {}", name, outcome.message, outcome.checked.how));
       }
     });
   }
@@ -132,7 +133,8 @@ class Examiner {
         if (!is_sound(check, outcome, "with a limit")) return;
         if (calls > limit) fail(check, fmt::format("{} evaluations where {} were allowed", calls, limit));
         if (calls != outcome.counts[Spent::evaluations])
-          fail(check, fmt::format("{} evaluations were counted and {} made", outcome.counts[Spent::evaluations], calls));
+          fail(check,
+               fmt::format("{} evaluations were counted and {} made", outcome.counts[Spent::evaluations], calls));
       }
     });
   }
@@ -194,8 +196,8 @@ class Examiner {
       const Problem problem = testbed::problem("sphere", n);
       const Outcome outcome = run(suited(problem), method_, options(16 * n + 400));
       if (is_sound(check, outcome, "on a sphere") && !is_for_fronts() && !(outcome.value < outcome.start_value))
-        fail(check,
-             fmt::format("it found nothing better than its start in {} evaluations", outcome.counts[Spent::evaluations]));
+        fail(check, fmt::format("it found nothing better than its start in {} evaluations",
+                                outcome.counts[Spent::evaluations]));
     });
   }
 
@@ -228,8 +230,8 @@ class Examiner {
       const Problem flat = Problem::from_function(n, [](const auto& x) { return 0 * x[0] + 3.0; });
       const Outcome outcome = run(suited(flat), method_, options(200'000));
       if (is_sound(check, outcome, "on a constant") && !outcome.converged())
-        fail(check, fmt::format("after {} it had not ended: {}", counted(outcome.counts[Spent::evaluations], "evaluation"),
-                                outcome.message));
+        fail(check, fmt::format("after {} it had not ended: {}",
+                                counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.message));
     });
   }
 

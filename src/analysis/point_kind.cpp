@@ -67,7 +67,8 @@ std::string eigenvalue_text(const Curvature& curvature) {
 std::optional<Curvature> tangent_curvature(const Problem& problem, const Vector& point, const PointCheck& checked,
                                            Index most_variables) {
   const Index n = point.size();
-  const bool is_known = std::ranges::none_of(checked.constraints, [](const auto& s) { return std::isnan(s.multiplier); });
+  const bool is_known =
+      std::ranges::none_of(checked.constraints, [](const auto& s) { return std::isnan(s.multiplier); });
   if (n > most_variables || checked.constraints.empty() || !is_known ||
       problem.bundle()->derivatives() != Derivatives::hessian)
     return std::nullopt;

@@ -6,8 +6,8 @@
 #include "tanzen/report/table.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/files/plan_file.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/plan_file.hpp"
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/study/work.hpp"
 

@@ -1,14 +1,14 @@
 #include "arguments.hpp"
 #include "commands.hpp"
-#include "tanzen/report/comparison_report.hpp"
 #include "figure_kinds.hpp"
 #include "names.hpp"
 #include "progress.hpp"
+#include "tanzen/report/comparison_report.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/files/plan_file.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/plan_file.hpp"
 #include "tanzen/results/results_file.hpp"
 
 #include <memory>

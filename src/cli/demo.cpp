@@ -1,6 +1,6 @@
 #include "commands.hpp"
-#include "tanzen/report/comparison_report.hpp"
 #include "demo_campaign.hpp"
+#include "tanzen/report/comparison_report.hpp"
 #include "tanzen/report/iteration_table.hpp"
 #include "tanzen/report/minima_table.hpp"
 #include "tanzen/report/table.hpp"

@@ -1,13 +1,13 @@
 #include "demo_campaign.hpp"
 
-#include "tanzen/report/comparison_report.hpp"
 #include "figure_kinds.hpp"
 #include "progress.hpp"
+#include "tanzen/report/comparison_report.hpp"
 
 #include "tanzen/files/plan_file.hpp"
+#include "tanzen/files/write_file.hpp"
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/study/work.hpp"
-#include "tanzen/files/write_file.hpp"
 
 namespace tanzen::cli {
 namespace {

@@ -61,9 +61,9 @@ void draw_paths(const Context& context, const FigureOptions& options) {
   for (const Method& each : chosen_methods(context, options, problem)) {
     outcomes.push_back(run(problem, each, how));
     const Outcome& outcome = outcomes.back();
-    context.print("{}", block_line(each.label(),
-                                   fmt::format("{} after {}, {}", short_number(outcome.last_value, 6),
-                                               counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.message)));
+    context.print("{}", block_line(each.label(), fmt::format("{} after {}, {}", short_number(outcome.last_value, 6),
+                                                             counted(outcome.counts[Spent::evaluations], "evaluation"),
+                                                             outcome.message)));
   }
   draw(context, paths_figure(problem, outcomes), options.output);
 }

@@ -2,9 +2,9 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/results/results_file.hpp"
 #include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/render.hpp"
+#include "tanzen/results/results_file.hpp"
 
 #include <array>
 

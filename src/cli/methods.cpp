@@ -73,9 +73,14 @@ Json method_json(const Method& method) {
     settings.push_back(
         {{"name", setting.name}, {"value", setting.value}, {"range", setting.range}, {"meaning", setting.meaning}});
   }
-  return {{"name", method.name()}, {"title", card.title},   {"family", card.family},
-          {"source", card.source}, {"limits", card.limits}, {"needs", needs_text(card.needs)},
-          {"handles", abilities_of(card.able)}, {"settings", settings}};
+  return {{"name", method.name()},
+          {"title", card.title},
+          {"family", card.family},
+          {"source", card.source},
+          {"limits", card.limits},
+          {"needs", needs_text(card.needs)},
+          {"handles", abilities_of(card.able)},
+          {"settings", settings}};
 }
 
 struct MethodsOptions {

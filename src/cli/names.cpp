@@ -1,8 +1,8 @@
 #include "names.hpp"
 
 #include "tanzen/base/errors.hpp"
-#include "tanzen/files/named_problem.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/named_problem.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <algorithm>

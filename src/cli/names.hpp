@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/study/campaign.hpp"
 #include "tanzen/cli/command_line.hpp"
+#include "tanzen/study/campaign.hpp"
 
 #include <filesystem>
 #include <string>

@@ -134,9 +134,10 @@ void print_problem(const Context& context, const Problem& problem) {
                 block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
   for (std::size_t k = 1; k < problem.objectives().size(); ++k) {
     const Objective& objective = problem.objectives()[k];
-    context.print("{}", block_line("objective", fmt::format("{}: {} {}", objective.name,
-                                                            objective.sense == Sense::minimize ? "minimize" : "maximize",
-                                                            clipped(objective.text, 160))));
+    context.print("{}",
+                  block_line("objective", fmt::format("{}: {} {}", objective.name,
+                                                      objective.sense == Sense::minimize ? "minimize" : "maximize",
+                                                      clipped(objective.text, 160))));
   }
   for (const Constraint& constraint : problem.constraints()) {
     context.print("{}", block_line("constraint", fmt::format("{}: {}", constraint.name, constraint.text)));
@@ -225,7 +226,7 @@ void print_point(const Context& context, const Problem& problem, const Vector& p
   const PointCheck checked = check_point(problem, point);
   const bool is_stationary = checked.verdict == PointCheck::Verdict::stationary;
   context.print("{}", block_line("kind", problem.constraints().empty() ? kind_text(curvature->kind, is_stationary)
-                                                                        : checked.how));
+                                                                       : checked.how));
 }
 
 void show_one(const Context& context, const ProblemsOptions& options) {

@@ -5,7 +5,6 @@
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/figure/ends_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/solve_figure.hpp"
@@ -16,6 +15,7 @@
 #include "tanzen/report/iteration_table.hpp"
 #include "tanzen/report/minima_table.hpp"
 #include "tanzen/report/table.hpp"
+#include "tanzen/study/run_jobs.hpp"
 
 #include <array>
 #include <cmath>

@@ -6,10 +6,10 @@
 #include "tanzen/analysis/convergence.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/study/sweep.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/sweep_figure.hpp"
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/study/sweep.hpp"
 
 #include <cmath>
 #include <memory>

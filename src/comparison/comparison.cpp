@@ -1,7 +1,7 @@
 #include "tanzen/comparison/comparison.hpp"
 
-#include "tanzen/statistics/profiles.hpp"
 #include "tanzen/base/errors.hpp"
+#include "tanzen/statistics/profiles.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -66,8 +66,7 @@ template <Operation known>
 
 } // namespace
 
-BlockTape::BlockTape(const Expression& expression)
-    : BlockTape(expression.graph(), std::array{expression.root()}) {}
+BlockTape::BlockTape(const Expression& expression) : BlockTape(expression.graph(), std::array{expression.root()}) {}
 
 BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs) : variables_(graph.variables()) {
   const std::vector<bool> needed = needed_nodes(graph, outputs);
@@ -115,7 +114,8 @@ BlockTape::Workspace BlockTape::workspace() const {
 
 namespace {
 
-using LaneBlock = Eigen::Map<Eigen::Matrix<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>, Eigen::Aligned64>;
+using LaneBlock =
+    Eigen::Map<Eigen::Matrix<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>, Eigen::Aligned64>;
 
 /// The numbers of slots that follow each other, a row a slot.
 LaneBlock block_of(BlockTape::Workspace& work, Index slots) {

@@ -35,7 +35,8 @@ std::vector<NodeId> Expressions::replay(Graph& graph, const TracedPoint& point) 
       now[id] = graph.constant(node.constant());
     } else if (needed[id]) {
       const int operands = operand_count(node.operation);
-      now[id] = graph.apply(node.operation, now[node.a], operands > 1 ? now[node.b] : 0, operands > 2 ? now[node.c] : 0);
+      now[id] =
+          graph.apply(node.operation, now[node.a], operands > 1 ? now[node.b] : 0, operands > 2 ? now[node.c] : 0);
     }
   }
   std::vector<NodeId> roots;

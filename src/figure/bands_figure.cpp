@@ -1,5 +1,5 @@
-#include "tanzen/statistics/profiles.hpp"
 #include "tanzen/base/errors.hpp"
+#include "tanzen/statistics/profiles.hpp"
 
 #include "comparison_layers.hpp"
 
@@ -39,8 +39,7 @@ Panel band_panel(const Results& results, std::size_t p) {
   double least = 1, highest = problem.gaps.front();
   for (std::size_t m = 0; m < results.methods().size(); ++m) {
     std::vector<ProgressCurve> curves;
-    for (const ResultsRun* run : results.runs(p, m))
-      curves.push_back(curve_of(*run, problem));
+    for (const ResultsRun* run : results.runs(p, m)) curves.push_back(curve_of(*run, problem));
     QuartileCurves quartiles = quartile_curves(curves, grid);
     const MethodStyle style = method_style(m);
     for (const double value : quartiles.lower) least = std::min(least, value);

@@ -144,8 +144,8 @@ Figure minima_figure(const Problem& problem, const Outcome& outcome) {
   const char* extreme = problem.sense() == Sense::minimize ? "minim" : "maxim";
   figure.title = fmt::format("{}: {} local {}{} found by {}", outcome.problem, count, extreme, count == 1 ? "um" : "a",
                              outcome.method_label);
-  figure.caption =
-      fmt::format("{}, seed {}: {}", counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.seed, outcome.message);
+  figure.caption = fmt::format("{}, seed {}: {}", counted(outcome.counts[Spent::evaluations], "evaluation"),
+                               outcome.seed, outcome.message);
   if (problem.dimension() == 2) figure.panels.push_back(minima_panel(problem, outcome));
   figure.panels.push_back(list_panel(outcome));
   return figure;

@@ -24,13 +24,14 @@ Figure front_figure(const Outcome& outcome) {
   assert(outcome.objectives.size() > 1);
   Figure figure;
   figure.title = fmt::format("{}, {}: the front", outcome.problem, outcome.method_label);
-  figure.caption = fmt::format("{} of {}, seed {}: {}",
-                               counted(static_cast<long long>(outcome.front.size()), "nondominated point"),
-                               counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.seed, outcome.message);
+  figure.caption =
+      fmt::format("{} of {}, seed {}: {}", counted(static_cast<long long>(outcome.front.size()), "nondominated point"),
+                  counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.seed, outcome.message);
   Panel panel;
   panel.x.label = objective_label(outcome.objectives[0]);
   panel.y.label = objective_label(outcome.objectives[1]);
-  PointLayer points{.x = values_of(outcome, 0), .y = values_of(outcome, 1), .color = std::string(series_colors[0]), .size = 0.7};
+  PointLayer points{
+      .x = values_of(outcome, 0), .y = values_of(outcome, 1), .color = std::string(series_colors[0]), .size = 0.7};
   if (outcome.objectives.size() > 2) {
     panel.z.label = objective_label(outcome.objectives[2]);
     points.z = values_of(outcome, 2);

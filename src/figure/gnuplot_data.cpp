@@ -73,7 +73,8 @@ class DataWriter {
     for (Index i = 0; i < field.values.rows(); ++i) {
       for (Index j = 0; j < field.values.cols(); ++j) {
         const double value = field.values(i, j);
-        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height_on(field, value), place_among(field.levels, value));
+        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height_on(field, value),
+            place_among(field.levels, value));
       }
       add("\n");
     }

@@ -8,8 +8,8 @@
 
 namespace tanzen {
 
-/// Appends a layer's numbers as a data block of gnuplot. A field has a second one, of its contour lines. `ground` is the
-/// surface that lines and points in space lie on; null where there is none.
+/// Appends a layer's numbers as a data block of gnuplot. A field has a second one, of its contour lines. `ground` is
+/// the surface that lines and points in space lie on; null where there is none.
 void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer,
                  const FieldLayer* ground = nullptr);
 

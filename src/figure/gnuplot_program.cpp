@@ -228,8 +228,8 @@ class Program {
     const SurfaceLayer* surface = surface_of(panel);
     const bool by_root = surface != nullptr && rises_by_decades(surface->field.levels);
     const std::string label = panel.z.label.empty() ? "value" : panel.z.label;
-    add("set zlabel {} rotate by 90 noenhanced textcolor rgb '{}'\n", in_quotes((by_root ? "square root of " : "") + label),
-        text_color);
+    add("set zlabel {} rotate by 90 noenhanced textcolor rgb '{}'\n",
+        in_quotes((by_root ? "square root of " : "") + label), text_color);
     add(panel.z.range && !by_root ? fmt::format("set zrange [{}:{}]\n", (*panel.z.range)[0], (*panel.z.range)[1])
                                   : std::string("set autoscale z\n"));
     add(panel.z.logarithmic && !by_root ? "set logscale z\n" : "unset logscale z\n");
@@ -297,9 +297,8 @@ class Program {
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {
     if (line.cased)
-      parts.push_back(
-          fmt::format("{} using {} with lines linewidth {} linecolor rgb '#ffffff' notitle", name, columns_of(line),
-                      line.width + 2));
+      parts.push_back(fmt::format("{} using {} with lines linewidth {} linecolor rgb '#ffffff' notitle", name,
+                                  columns_of(line), line.width + 2));
     parts.push_back(fmt::format("{} using {} with lines linewidth {} dashtype {} linecolor rgb '{}' {}", name,
                                 columns_of(line), line.width, line.dash, line.color, title(line.label)));
   }

@@ -60,8 +60,7 @@ void GnuplotRenderer::draw(const Figure& figure, const std::filesystem::path& pa
   write_file(program.path, gnuplot_program(figure, path));
   const int code = run_gnuplot(program.path, messages.path);
   if (code == 0 && std::filesystem::exists(path)) return;
-  throw FileError(
-      fmt::format("gnuplot ended with code {}: {}", code, clipped(trimmed(read_file(messages.path)), 400)));
+  throw FileError(fmt::format("gnuplot ended with code {}: {}", code, clipped(trimmed(read_file(messages.path)), 400)));
 }
 
 } // namespace tanzen

@@ -102,8 +102,8 @@ Json front_to_json(const Outcome& outcome) {
 void read_checked(const Json& json, Outcome& outcome) {
   const Json& checked = json.at("checked");
   if (!checked.at("stationary").is_null())
-    outcome.checked.verdict = checked.at("stationary").get<bool>() ? PointCheck::Verdict::stationary
-                                                                   : PointCheck::Verdict::not_stationary;
+    outcome.checked.verdict =
+        checked.at("stationary").get<bool>() ? PointCheck::Verdict::stationary : PointCheck::Verdict::not_stationary;
   outcome.checked.relative_gradient = number_from_json(checked.at("relative_gradient"));
   outcome.checked.kkt = number_from_json(checked.at("kkt"));
   outcome.checked.how = checked.at("how").get<std::string>();

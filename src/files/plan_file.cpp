@@ -78,10 +78,9 @@ bool is_none(const toml::node& node) {
 }
 
 void read_stop(const toml::table& table, StopRules& stop) {
-  check_keys(
-      table, "[stop]",
-      {"iterations", "evaluations", "seconds", "target", "gap", "gradient_tolerance", "step_tolerance", "value_tolerance",
-       "window", "divergence", "feasibility", "stop_on_broken"});
+  check_keys(table, "[stop]",
+             {"iterations", "evaluations", "seconds", "target", "gap", "gradient_tolerance", "step_tolerance",
+              "value_tolerance", "window", "divergence", "feasibility", "stop_on_broken"});
   const auto count = [&](const char* key, std::optional<std::int64_t>& rule) {
     const auto* node = table.get(key);
     if (node == nullptr) return;

@@ -50,7 +50,8 @@ void read_head(const toml::table& head, ProblemDefinition& definition) {
 VariableDefinition read_variable(const std::string& name, const toml::node& node) {
   VariableDefinition variable{.name = name};
   const auto& table = table_in(node, fmt::format("the variable {}", name));
-  check_keys(table, fmt::format("the variable {}", name), {"count", "start", "lower", "upper", "region", "unit", "scale"});
+  check_keys(table, fmt::format("the variable {}", name),
+             {"count", "start", "lower", "upper", "region", "unit", "scale"});
   if (const auto* count = table.get("count")) {
     const double number = number_in(*count, "the count");
     if (number < 1 || number != std::round(number) || number > 1e6)
@@ -191,9 +192,8 @@ std::string program_to_toml(const ProblemDefinition& definition) {
   const ProgramDefinition& program = *definition.program;
   std::vector<std::string> words;
   for (const std::string& word : program.command) words.push_back(quoted_text(word));
-  std::string text =
-      fmt::format("\n[program]\ncommand = [{}]\ntimeout = {}\ncopies = {}\nrestarts = {}\n", joined(words, ", "),
-                  number_text(program.timeout), program.copies, program.restarts);
+  std::string text = fmt::format("\n[program]\ncommand = [{}]\ntimeout = {}\ncopies = {}\nrestarts = {}\n",
+                                 joined(words, ", "), number_text(program.timeout), program.copies, program.restarts);
   if (program.residuals > 0) text += fmt::format("residuals = {}\n", program.residuals);
   const bool is_maximized = definition.objectives.size() == 1 && definition.objectives.front().sense == Sense::maximize;
   return is_maximized ? text + "maximize = true\n" : text;

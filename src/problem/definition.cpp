@@ -94,8 +94,8 @@ Problem program_problem(const ProblemDefinition& definition, Index n, const Prog
   if (!make_program) throw InputError("the objective is another program, which cannot be started here");
   std::vector<Constraint> rows;
   for (const NamedFormula& constraint : definition.constraints) {
-    Constraint row = named_part(fmt::format("the constraint '{}'", constraint.name),
-                                [&] { return parse_limits(constraint.text); });
+    Constraint row =
+        named_part(fmt::format("the constraint '{}'", constraint.name), [&] { return parse_limits(constraint.text); });
     row.name = constraint.name;
     rows.push_back(std::move(row));
   }
@@ -136,8 +136,8 @@ Problem with_relations(Problem problem, const ProblemDefinition& definition, con
 Problem with_objective(const ProblemDefinition& definition, const FormulaScope& scope,
                        const ProgramMaker& make_program) {
   if (definition.program && (definition.fit || std::ranges::any_of(definition.objectives, [](const Objective& each) {
-        return !each.text.empty();
-      })))
+                               return !each.text.empty();
+                             })))
     throw InputError("there is a program and a formula too: only one of them can be the objective");
   if (definition.program)
     return program_problem(definition, static_cast<Index>(scope.coordinate_names().size()), make_program);

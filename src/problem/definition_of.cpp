@@ -24,7 +24,8 @@ VariableDefinition variables_now(const Problem& problem, VariableDefinition defi
   const Box& bounds = problem.bounds().box();
   const Box region = problem.region();
   const auto alike = [&](const Vector& numbers) { return are_alike(numbers.segment(first, count)); };
-  if (!alike(bounds.lower) || !alike(bounds.upper) || (problem.has_region() && !(alike(region.lower) && alike(region.upper))))
+  if (!alike(bounds.lower) || !alike(bounds.upper) ||
+      (problem.has_region() && !(alike(region.lower) && alike(region.upper))))
     throw ProblemError(fmt::format("the elements of {} have different bounds or regions, which cannot be written out",
                                    definition.name));
   definition.lower = finite(bounds.lower[first]);

@@ -68,8 +68,8 @@ void FunctionWorker::weighted_hessian(const Vector& x, const Vector& weights, Ma
   symmetrize(hessian);
 }
 
-void FunctionWorker::weighted_hessian_times(const Vector& /*x*/, const Vector& /*weights*/,
-                                            const Vector& /*direction*/, Vector& /*product*/) {
+void FunctionWorker::weighted_hessian_times(const Vector& /*x*/, const Vector& /*weights*/, const Vector& /*direction*/,
+                                            Vector& /*product*/) {
   no_derivative("Hessian");
 }
 

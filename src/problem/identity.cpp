@@ -87,8 +87,8 @@ std::vector<IdentityLine> identity_of(const Problem& problem) {
     lines.push_back({"objective " + objective.name, fmt::format("{} {}", sense, objective.text)});
   }
   for (const Constraint& row : problem.constraints())
-    lines.push_back({"constraint " + row.name, fmt::format("{}, from {} to {}", row.text, number_text(row.lower),
-                                                           number_text(row.upper))});
+    lines.push_back({"constraint " + row.name,
+                     fmt::format("{}, from {} to {}", row.text, number_text(row.lower), number_text(row.upper))});
   if (problem.definition()) add_definition(*problem.definition(), lines);
   if (problem.exact().expressions())
     lines.push_back({"formulas", "digest " + digest_of(*problem.exact().expressions())});

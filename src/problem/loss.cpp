@@ -65,7 +65,8 @@ Loss Loss::parse(std::string_view text) {
 
 std::string Loss::text() const {
   for (const auto& [word, known] : kinds) {
-    if (known == kind) return kind == Kind::squares ? std::string(word) : fmt::format("{}:{}", word, number_text(scale));
+    if (known == kind)
+      return kind == Kind::squares ? std::string(word) : fmt::format("{}:{}", word, number_text(scale));
   }
   return "";
 }

@@ -82,7 +82,8 @@ Noise Noise::parse(std::string_view text) {
 
 std::string Noise::text() const {
   const std::string_view word = kinds[static_cast<std::size_t>(kind)].first;
-  return relative ? fmt::format("{}:{}%", word, number_text(100 * level)) : fmt::format("{}:{}", word, number_text(level));
+  return relative ? fmt::format("{}:{}%", word, number_text(100 * level))
+                  : fmt::format("{}:{}", word, number_text(level));
 }
 
 FunctionPointer make_noisy(FunctionPointer function, const Noise& noise) {

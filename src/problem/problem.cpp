@@ -35,8 +35,9 @@ void check_row(const Constraint& row) {
   if (std::isnan(row.lower) || std::isnan(row.upper))
     throw ProblemError(fmt::format("a limit of the constraint {} is not a number", row.name));
   if (row.lower > row.upper)
-    throw ProblemError(fmt::format("the limits of the constraint {} are the wrong way round: lower {} is above upper {}",
-                                   row.name, number_text(row.lower), number_text(row.upper)));
+    throw ProblemError(
+        fmt::format("the limits of the constraint {} are the wrong way round: lower {} is above upper {}", row.name,
+                    number_text(row.lower), number_text(row.upper)));
 }
 
 std::vector<Variable> numbered_variables(Index n) {
@@ -78,8 +79,8 @@ Problem Problem::from_bundle(FunctionPointer bundle, std::vector<Objective> obje
   content->constraints = std::move(constraints);
   content->residuals = residuals;
   if (content->parts().all() != bundle->outputs())
-    throw ProblemError(fmt::format("the function has {}, but the problem {}",
-                                   counted(bundle->outputs(), "value"), counted(content->parts().all(), "part")));
+    throw ProblemError(fmt::format("the function has {}, but the problem {}", counted(bundle->outputs(), "value"),
+                                   counted(content->parts().all(), "part")));
   if (content->objectives.empty() == (residuals == 0))
     throw ProblemError("a problem has objectives, or residuals whose squares are summed");
   content->functions.bundle = std::move(bundle);
@@ -92,8 +93,8 @@ Problem Problem::from_bundle(FunctionPointer bundle, std::vector<Objective> obje
 Problem Problem::from_objective(FunctionPointer objective) {
   if (objective == nullptr) throw ProblemError("the function of a problem is missing");
   if (objective->outputs() != 1)
-    throw ProblemError(fmt::format("an objective is one value, not {}: say what they are with from_bundle",
-                                   objective->outputs()));
+    throw ProblemError(
+        fmt::format("an objective is one value, not {}: say what they are with from_bundle", objective->outputs()));
   return from_bundle(std::move(objective), {Objective()});
 }
 
@@ -203,7 +204,8 @@ Problem Problem::with_loss(const Loss& loss, const Coordinates& weights) const {
   if (parts().residuals == 0) throw ProblemError(fmt::format("a loss is of residuals, and {} has none", name()));
   const Vector& each = weights.vector();
   if (each.size() != 0 && each.size() != parts().residuals)
-    throw ProblemError(fmt::format("{} for {}", counted(each.size(), "weight"), counted(parts().residuals, "residual")));
+    throw ProblemError(
+        fmt::format("{} for {}", counted(each.size(), "weight"), counted(parts().residuals, "residual")));
   if (!each.allFinite()) throw ProblemError("a weight of a residual is not a number");
   return changed([&](Content& content) {
     content.loss = loss;
@@ -213,9 +215,8 @@ Problem Problem::with_loss(const Loss& loss, const Coordinates& weights) const {
 }
 
 Problem Problem::defined_by(ProblemDefinition definition) const {
-  return changed([&](Content& content) {
-    content.definition = std::make_shared<const ProblemDefinition>(std::move(definition));
-  });
+  return changed(
+      [&](Content& content) { content.definition = std::make_shared<const ProblemDefinition>(std::move(definition)); });
 }
 
 Problem Problem::noisy(const Noise& noise) const {

@@ -36,7 +36,8 @@ SplitRelation split_relation(std::string_view text) {
                     text.size());
   if (parts.signs.size() > 2)
     throw TextError("a constraint has at most two comparisons: write lower <= value <= upper", text, begin - 1);
-  if (parts.signs == "<>" || parts.signs == "><" || (parts.signs.size() == 2 && parts.signs.find('=') != std::string::npos))
+  if (parts.signs == "<>" || parts.signs == "><" ||
+      (parts.signs.size() == 2 && parts.signs.find('=') != std::string::npos))
     throw TextError("two comparisons go the same way: write lower <= value <= upper", text, begin - 1);
   return parts;
 }
@@ -81,9 +82,9 @@ ParsedRelation parse_relation(std::string_view text, const FormulaScope& scope) 
   if (value.is_constant())
     throw TextError("this constraint compares numbers alone: no variable can change whether it holds", text, 0);
   if (row.lower > row.upper)
-    throw TextError(fmt::format("the lower limit {} is above the upper one {}", number_text(row.lower),
-                                number_text(row.upper)),
-                    text, 0);
+    throw TextError(
+        fmt::format("the lower limit {} is above the upper one {}", number_text(row.lower), number_text(row.upper)),
+        text, 0);
   const NodeId root = value.node_in(*graph);
   return {std::move(row), Expression(std::move(graph), root, names)};
 }

@@ -110,8 +110,7 @@ bool LossSum::bends(const Evaluation& at, Vector& by_part) const {
   const auto residuals = at.residuals();
   by_part.setZero();
   auto bend = by_part.tail(residuals.size());
-  for (Index k = 0; k < residuals.size(); ++k)
-    bend[k] = weight(k) * weight(k) * loss_.bend(weight(k) * residuals[k]);
+  for (Index k = 0; k < residuals.size(); ++k) bend[k] = weight(k) * weight(k) * loss_.bend(weight(k) * residuals[k]);
   return true;
 }
 

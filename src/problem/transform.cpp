@@ -51,12 +51,12 @@ class PointMap {
         ripple_(transform.ripple), lean_(transform.lean), stretch_(transform.stretch) {
     const Vector& shift = transform.shift.vector();
     if (shift.size() != 0 && shift.size() != n_)
-      throw ProblemError(fmt::format("a shift of {} for {}", counted(shift.size(), "coordinate"),
-                                     counted(n_, "variable")));
+      throw ProblemError(
+          fmt::format("a shift of {} for {}", counted(shift.size(), "coordinate"), counted(n_, "variable")));
     const bool turns = transform.rotation != 0 || transform.placement != 0;
     if (problem.bounds().any() && (turns || ripple_ || lean_ != 0 || stretch_ != 1))
-      throw ProblemError(fmt::format(
-          "{} has bounds: it can be shifted and biased, not rotated or distorted", problem.name()));
+      throw ProblemError(
+          fmt::format("{} has bounds: it can be shifted and biased, not rotated or distorted", problem.name()));
     if (turns && n_ > most_rotated)
       throw ProblemError(
           fmt::format("a rotation takes {} squared numbers; it exists up to {} variables", n_, most_rotated));
@@ -209,7 +209,8 @@ Problem transformed(const Problem& problem, const Transform& transform) {
   if (problem.bounds().any())
     content->bounds = Bounds(Box{problem.bounds().lower() + map.shift(), problem.bounds().upper() + map.shift()});
   if (content->start) content->start = map.carry(*content->start);
-  for (KnownMinimum& minimum : content->minima) minimum = {map.carry(minimum.point), minimum.value + bias, minimum.global};
+  for (KnownMinimum& minimum : content->minima)
+    minimum = {map.carry(minimum.point), minimum.value + bias, minimum.global};
   if (content->best_known) *content->best_known += bias;
   return Problem(std::move(content));
 }

@@ -1,9 +1,9 @@
 #include "tanzen/results/results.hpp"
 
-#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/study/targets.hpp"
 #include "tanzen/study/work.hpp"
 

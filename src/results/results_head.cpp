@@ -70,7 +70,8 @@ std::string identity_difference(const std::vector<IdentityLine>& file, const std
     const auto same = std::ranges::find(plan, line.part, &IdentityLine::part);
     if (same == plan.end()) return fmt::format("its {}: only the file has it: {}", line.part, clipped(line.text, 80));
     if (same->text != line.text)
-      return fmt::format("its {}: '{}' in the file, '{}' now", line.part, clipped(line.text, 80), clipped(same->text, 80));
+      return fmt::format("its {}: '{}' in the file, '{}' now", line.part, clipped(line.text, 80),
+                         clipped(same->text, 80));
   }
   for (const IdentityLine& line : plan) {
     if (std::ranges::find(file, line.part, &IdentityLine::part) == file.end())
@@ -169,9 +170,9 @@ std::vector<std::int64_t> read_column(const sqlite::Database& database, const ch
 }
 
 void write_problem(const sqlite::Database& database, const ProblemRow& row, std::int64_t place) {
-  sqlite::Statement(database,
-                    "INSERT INTO problems (place, label, dimension, sense, best, traits, variables, definition, "
-                    "identity) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (label) DO UPDATE SET place = excluded.place")
+  sqlite::Statement(
+      database, "INSERT INTO problems (place, label, dimension, sense, best, traits, variables, definition, "
+                "identity) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (label) DO UPDATE SET place = excluded.place")
       .bind(1, place)
       .bind(2, row.label)
       .bind(3, static_cast<std::int64_t>(row.dimension))
@@ -238,8 +239,9 @@ FileHead read_head(const sqlite::Database& database) {
   FileHead head;
   sqlite::Statement plan(database, "SELECT value FROM campaign WHERE name = 'plan'");
   if (plan.step()) head.plan = plan_from_toml(plan.text(0));
-  sqlite::Statement problems(database, "SELECT problem, label, dimension, sense, best, traits, variables, definition, identity "
-                                       "FROM problems ORDER BY place");
+  sqlite::Statement problems(database,
+                             "SELECT problem, label, dimension, sense, best, traits, variables, definition, identity "
+                             "FROM problems ORDER BY place");
   while (problems.step()) {
     head.problems.push_back({.label = problems.text(1),
                              .dimension = static_cast<Index>(problems.integer(2)),
@@ -252,7 +254,8 @@ FileHead read_head(const sqlite::Database& database) {
                              .gaps = read_gaps(database, problems.integer(0))});
   }
   sqlite::Statement methods(database, "SELECT label, name, settings, version FROM methods ORDER BY place");
-  while (methods.step()) head.methods.push_back({methods.text(0), methods.text(1), methods.text(2), methods.integer(3)});
+  while (methods.step())
+    head.methods.push_back({methods.text(0), methods.text(1), methods.text(2), methods.integer(3)});
   return head;
 }
 

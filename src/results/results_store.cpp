@@ -33,8 +33,8 @@ Vector point_from_json(const std::string& text) {
   return Coordinates(numbers).vector();
 }
 
-/// A JSON list of lists of whole numbers, one of each kind that is spent. Files have a million of them: making objects of each would take most of
-/// the time of reading.
+/// A JSON list of lists of whole numbers, one of each kind that is spent. Files have a million of them: making objects
+/// of each would take most of the time of reading.
 std::vector<Counts> hits_from_json(std::string_view text) {
   std::vector<Counts> hits;
   Counts::Numbers numbers{};
@@ -131,10 +131,11 @@ void ResultsStore::check_is_whole() const {
 void ResultsStore::check_is_current() const {
   const std::int64_t found = database_.integer("PRAGMA user_version");
   if (found == schema_version) return;
-  throw InputError(fmt::format("{}: it has version {} of the results file, which does not keep all that makes a problem "
-                               "what it is: it can be compared and exported, not gone on with; give the campaign "
-                               "another file",
-                               database_.path().string(), found));
+  throw InputError(
+      fmt::format("{}: it has version {} of the results file, which does not keep all that makes a problem "
+                  "what it is: it can be compared and exported, not gone on with; give the campaign "
+                  "another file",
+                  database_.path().string(), found));
 }
 
 void ResultsStore::begin_session() {
@@ -163,9 +164,10 @@ RunKey ResultsStore::key_of(std::int64_t problem, std::int64_t repeat, std::int6
   const auto p = problem_places_.find(problem);
   const auto m = method_places_.find(method);
   if (p == problem_places_.end() || m == method_places_.end() || repeat < 1 || repeat > repeats_)
-    throw FileError(fmt::format("{}: a run is of problem {}, repeat {} and method {}, which the file does not have: it is "
-                                "damaged",
-                                database_.path().string(), problem, repeat, method));
+    throw FileError(
+        fmt::format("{}: a run is of problem {}, repeat {} and method {}, which the file does not have: it is "
+                    "damaged",
+                    database_.path().string(), problem, repeat, method));
   return {p->second, repeat, m->second};
 }
 
@@ -212,10 +214,10 @@ bool ResultsStore::add(const RunRecord& record) {
 
 void ResultsStore::read(const char* order, bool with_points, bool with_traces,
                         const std::function<void(RunRecord)>& each) const {
-  sqlite::Statement runs(database_, fmt::format("SELECT {}, {}, hits, {}, front, runs.problem, repeat, runs.method FROM runs "
-                                                "JOIN problems USING (problem) JOIN methods USING (method) ORDER BY {}",
-                                                record_columns, with_points ? "point" : "'[]'",
-                                                with_traces ? "trace" : "''", order));
+  sqlite::Statement runs(
+      database_, fmt::format("SELECT {}, {}, hits, {}, front, runs.problem, repeat, runs.method FROM runs "
+                             "JOIN problems USING (problem) JOIN methods USING (method) ORDER BY {}",
+                             record_columns, with_points ? "point" : "'[]'", with_traces ? "trace" : "''", order));
   while (runs.step()) each(record_in(runs, key_of(runs.integer(17), runs.integer(18), runs.integer(19))));
 }
 

@@ -28,8 +28,7 @@ std::optional<Lack> lack_of(const Abilities& able, const Problem& problem, const
   if (able.residuals && problem.parts().residuals == 0)
     return Lack{"works on a sum of squares of residuals", "is none"};
   if (able.fronts && objectives < 2) return Lack{"works on several objectives", "has one"};
-  if (!able.fronts && objectives > 1)
-    return Lack{"works on one objective", fmt::format("has {}", objectives)};
+  if (!able.fronts && objectives > 1) return Lack{"works on one objective", fmt::format("has {}", objectives)};
   if (equalities > 0 && !able.equalities)
     return Lack{"cannot keep equality constraints", fmt::format("has {}", equalities)};
   if (inequalities > 0 && !able.inequalities)

@@ -105,7 +105,9 @@ void Evaluator::values(const Matrix& points, Vector& values) {
   values.resize(count);
   const bool is_batch = visitor_->is_batch(false);
   // No more is computed than the limit allows; then the count ends the run where one at a time would have.
-  if (is_batch) visitor_->batch(points, std::min<std::int64_t>(count, std::max<std::int64_t>(0, ledger_->evaluations_left())), false, batch_);
+  if (is_batch)
+    visitor_->batch(points, std::min<std::int64_t>(count, std::max<std::int64_t>(0, ledger_->evaluations_left())),
+                    false, batch_);
   for (Index k = 0; k < count; ++k) {
     probe_ = points.col(k);
     if (!is_batch) {
@@ -125,7 +127,9 @@ const Evaluations& Evaluator::at(const Matrix& points) {
   evaluations_.violations.resize(count);
   evaluations_.counts = counts_;
   const bool is_batch = visitor_->is_batch(true);
-  if (is_batch) visitor_->batch(points, std::min<std::int64_t>(count, std::max<std::int64_t>(0, ledger_->evaluations_left())), true, batch_);
+  if (is_batch)
+    visitor_->batch(points, std::min<std::int64_t>(count, std::max<std::int64_t>(0, ledger_->evaluations_left())), true,
+                    batch_);
   for (Index k = 0; k < count; ++k) {
     probe_ = points.col(k);
     ledger_->spend_evaluation();

@@ -150,9 +150,8 @@ void Evaluator::hessian_times(const Vector& x, const Vector& at_x, const Vector&
     product.resize(dimension_);
     if (is_short_) {
       static const Vector one = Vector::Ones(1);
-      visitor_->derive(x, false, product, [&](FunctionWorker& worker) {
-        worker.weighted_hessian_times(x, one, direction, product);
-      });
+      visitor_->derive(x, false, product,
+                       [&](FunctionWorker& worker) { worker.weighted_hessian_times(x, one, direction, product); });
       if (sign_ < 0) product = -product;
       return;
     }

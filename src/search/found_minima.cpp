@@ -10,9 +10,7 @@ constexpr double apart = 1e-3;
 } // namespace
 
 std::size_t FoundMinima::find(const Vector& point) const {
-  const auto is_there = [&](const FoundMinimum& minimum) {
-    return are_one_point(minimum.point, point, width_, apart);
-  };
+  const auto is_there = [&](const FoundMinimum& minimum) { return are_one_point(minimum.point, point, width_, apart); };
   return static_cast<std::size_t>(std::ranges::find_if(minima_, is_there) - minima_.begin());
 }
 

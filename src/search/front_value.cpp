@@ -8,7 +8,8 @@ namespace tanzen {
 std::optional<Vector> front_reference(const Problem& problem) {
   constexpr Index looked = 101;
   if (problem.bundle()->derivatives() == Derivatives::none) return std::nullopt;
-  const Matrix points = uniform_points(problem.sampling_box(), looked, RandomStream(1, {"front reference", problem.name()}));
+  const Matrix points =
+      uniform_points(problem.sampling_box(), looked, RandomStream(1, {"front reference", problem.name()}));
   Matrix values;
   problem.bundle()->worker()->outputs(points, values);
   const auto count = static_cast<Index>(problem.objectives().size());

@@ -50,9 +50,8 @@ void Incumbent::add_to_front(const Vector& x, const Evaluation& at) {
     return (other.objectives.array() <= objectives.array()).all();
   };
   if (std::ranges::any_of(front_, is_covered)) return;
-  std::erase_if(front_, [&](const FrontPoint& other) {
-    return (objectives.array() <= other.objectives.array()).all();
-  });
+  std::erase_if(front_,
+                [&](const FrontPoint& other) { return (objectives.array() <= other.objectives.array()).all(); });
   front_.push_back({x, objectives});
 }
 

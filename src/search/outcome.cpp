@@ -71,8 +71,8 @@ std::string duration_text(double seconds) {
 
 std::string constraints_text(const Outcome& outcome) {
   if (outcome.checked.constraints.empty()) return "";
-  std::string text = fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}\n", "constraint", "at the point", "limit", "slack",
-                                 "multiplier");
+  std::string text = fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}\n", "constraint", "at the point", "limit",
+                                 "slack", "multiplier");
   for (const ConstraintState& state : outcome.checked.constraints) {
     const bool has_multiplier = state.active && !std::isnan(state.multiplier);
     const std::string worth = worth_text(state, outcome.sense);
@@ -102,7 +102,8 @@ std::string to_text(const Outcome& outcome, std::string_view checked) {
   if (!outcome.feasible) text += block_line("violation", short_number(outcome.violation, 6));
   text += block_line("effort", effort_text(outcome));
   if (outcome.checked.evaluations > 0)
-    text += block_line("", fmt::format("{} more to check the point", counted(outcome.checked.evaluations, "evaluation")));
+    text +=
+        block_line("", fmt::format("{} more to check the point", counted(outcome.checked.evaluations, "evaluation")));
   if (outcome.gap && has_value) text += block_line("known", known_text(outcome));
   if (outcome.events.outside_domain > 0) {
     text += block_line("outside", fmt::format("{} outside the objective's domain (NaN or infinite)",

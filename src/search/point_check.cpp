@@ -43,7 +43,8 @@ class Look {
       look_at_constraints();
     }
     const bool is_differentiable = problem_.bundle()->derivatives() != Derivatives::none;
-    const bool may_look = options_.by_values && (is_differentiable || options_.opaque) && problem_.constraints().empty();
+    const bool may_look =
+        options_.by_values && (is_differentiable || options_.opaque) && problem_.constraints().empty();
     if (check_.verdict != PointCheck::Verdict::stationary && may_look && x_.size() <= most_by_values) look_around();
     if (check_.how.empty()) check_.how = "not checked: values only (--check-end)";
   }
@@ -124,9 +125,9 @@ class Look {
     }
     const bool is_low = worst <= tolerance;
     check_.verdict = is_low ? PointCheck::Verdict::stationary : PointCheck::Verdict::not_stationary;
-    check_.how = is_low ? fmt::format("no lower value at {} around it", counted(looked, "point"))
-                        : fmt::format("not stationary: a point beside it is lower, by a slope of {}",
-                                      short_number(worst, 2));
+    check_.how =
+        is_low ? fmt::format("no lower value at {} around it", counted(looked, "point"))
+               : fmt::format("not stationary: a point beside it is lower, by a slope of {}", short_number(worst, 2));
   }
 
   /// Values of all rows, which of them are active, and what their multipliers are.
@@ -201,8 +202,7 @@ class Look {
       }
       ConstraintState& state = check_.constraints[static_cast<std::size_t>(places[k])];
       state.multiplier = multiplier;
-      if (state.lower != state.upper)
-        complementarity = std::max(complementarity, std::abs(multiplier * state.slack));
+      if (state.lower != state.upper) complementarity = std::max(complementarity, std::abs(multiplier * state.slack));
     }
     check_.kkt = std::max({rest.cwiseAbs().maxCoeff(), check_.violation, complementarity});
     tell(relative(rest));

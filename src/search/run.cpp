@@ -29,7 +29,8 @@ Problem begun_at(const Problem& problem, const RunOptions& options) {
 
 void set_target(Incumbent& incumbent, const Problem& problem, const StopRules& rules) {
   if (const auto target = rules.target) {
-    incumbent.set_target(problem.sign() * *target, fmt::format("the value reached the target {}", number_text(*target)));
+    incumbent.set_target(problem.sign() * *target,
+                         fmt::format("the value reached the target {}", number_text(*target)));
   } else if (const auto gap = rules.gap) {
     const auto best = problem.best_known();
     if (!best)
@@ -72,8 +73,8 @@ struct Run::State {
   std::optional<RunEnded> ended;
   std::int64_t iterations = 0;
   std::int64_t told_evaluations = 0; ///< at the end of the last whole iteration
-  std::optional<Vector> end_point; ///< where the run stands, where that is not where its method does
-  double value = unknown;          ///< to be minimized
+  std::optional<Vector> end_point;   ///< where the run stands, where that is not where its method does
+  double value = unknown;            ///< to be minimized
   double gradient_norm = unknown;
   double kkt = unknown;
   double violation = 0;
@@ -131,9 +132,8 @@ struct Run::State {
       throw;
     }
     note_start();
-    loop.emplace(
-        *evaluate, method,
-        Start{start, value, stream_for("method", problem, options).child({method.name()})}, options.stop);
+    loop.emplace(*evaluate, method, Start{start, value, stream_for("method", problem, options).child({method.name()})},
+                 options.stop);
     observe(nullptr);
   }
 

@@ -107,7 +107,8 @@ Campaign::Campaign(PlanDefinition plan, std::vector<Problem> problems, std::vect
     : plan_(std::move(plan)) {
   plan_.problems.clear();
   plan_.methods.clear();
-  const std::vector<std::int64_t> placements = plan_.placements.empty() ? std::vector<std::int64_t>{0} : plan_.placements;
+  const std::vector<std::int64_t> placements =
+      plan_.placements.empty() ? std::vector<std::int64_t>{0} : plan_.placements;
   const std::vector<std::string> noise = plan_.noise.empty() ? std::vector<std::string>{"none"} : plan_.noise;
   for (const Problem& problem : problems) {
     plan_.problems.push_back(problem.name());

@@ -38,10 +38,9 @@ std::vector<std::string> spelled_out(const PlanDefinition& plan) {
   for (const std::string& written : plan.problems) {
     for (const std::string& member : family_members(written)) {
       // A file has no placements: it is meant once.
-      const std::vector<std::string> members = is_problem_file(member)
-                                                   ? std::vector{member}
-                                                   : varied(varied({member}, "placement", placements, "0"), "noise",
-                                                            plan.noise, "none");
+      const std::vector<std::string> members =
+          is_problem_file(member) ? std::vector{member}
+                                  : varied(varied({member}, "placement", placements, "0"), "noise", plan.noise, "none");
       names.insert(names.end(), members.begin(), members.end());
     }
   }

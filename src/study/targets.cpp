@@ -1,7 +1,7 @@
 #include "tanzen/study/targets.hpp"
 
-#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/statistics/summaries.hpp"
 
 #include <algorithm>
 #include <cmath>

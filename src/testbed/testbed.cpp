@@ -209,7 +209,8 @@ Problem problem(std::string_view name, Index dimension, const OptionValues& give
   const Index n = checked_dimension(function, dimension);
   const OptionValues options = checked_options(function, given);
   const Transform transform = transform_of(options, n);
-  Problem made = transformed(stated_problem(function, options, n), transform).named(full_name(function, n, given, noise));
+  Problem made =
+      transformed(stated_problem(function, options, n), transform).named(full_name(function, n, given, noise));
   std::vector<std::string> words = trait_words(function, transform);
   if (noise && noise->level != 0) {
     made = made.noisy(*noise);
@@ -236,8 +237,8 @@ Problem parse_problem(std::string_view specification) {
           fmt::format("the option '{}' of {} must be a number; found '{}'", name, parsed.name, clipped(text, 40)));
     if (name == "noise-seed") {
       if (!(*number >= 0 && *number <= 0x1p53 && *number == std::round(*number)))
-        throw InputError(fmt::format("the noise-seed of {} must be a whole number; found '{}'", parsed.name,
-                                     clipped(text, 40)));
+        throw InputError(
+            fmt::format("the noise-seed of {} must be a whole number; found '{}'", parsed.name, clipped(text, 40)));
       noise_seed = static_cast<std::uint64_t>(*number);
       continue;
     }

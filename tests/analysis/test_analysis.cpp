@@ -1,7 +1,7 @@
 #include "tanzen/analysis/diagnosis.hpp"
-#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
+#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <doctest/doctest.h>
@@ -89,7 +89,8 @@ TEST_SUITE("hints") {
   }
 
   TEST_CASE("a path between two points is called a flip, a short one is not") {
-    CHECK(has_hint(diagnosed(bowl, step_of(0.5), {6, -9}, {.iterations = 60}), "the path flips between the two points"));
+    CHECK(
+        has_hint(diagnosed(bowl, step_of(0.5), {6, -9}, {.iterations = 60}), "the path flips between the two points"));
     CHECK_FALSE(has_hint(diagnosed(bowl, step_of(0.48), {6, -9}, {.iterations = 30}), "flips"));
     CHECK_FALSE(has_hint(diagnosed(bowl, step_of(0.3), {6, -9}), "flips"));
   }

@@ -56,7 +56,7 @@ struct Stroll {
             .limits = "points are projected onto them",
             .summary = "For tests.",
             .needs = Derivatives::gradient,
-          .able = {.bounds = true}};
+            .able = {.bounds = true}};
   }
   void settings(Settings& list) { list.add("stride", stride).positive().means("part of the gradient that is walked"); }
   Search search(Evaluator& evaluate, Start start) const {

@@ -1,8 +1,8 @@
 #include "tanzen/base/errors.hpp"
-#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/external/external_program.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
+#include "tanzen/study/run_jobs.hpp"
 
 #include "support/program.hpp"
 
@@ -36,7 +36,8 @@ Outcome solve(const Problem& problem, std::int64_t evaluations, bool stop_on_bro
 TEST_SUITE("external programs") {
   TEST_CASE("a program that works gives the values, and the run the same bits, as the formula would") {
     const Outcome outside = solve(faulty("works"), 100);
-    const Outcome inside = solve(Problem::from_formula("x*x + y*y", {"x", "y"}).start({3, 2}).region({-5, -5}, {5, 5}), 100);
+    const Outcome inside =
+        solve(Problem::from_formula("x*x + y*y", {"x", "y"}).start({3, 2}).region({-5, -5}, {5, 5}), 100);
     CHECK(outside.point == inside.point);
     CHECK(outside.value == inside.value);
     CHECK(outside.events.broken == 0);

@@ -1,7 +1,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/figure/comparison_figures.hpp"
-#include "tanzen/files/trace_file.hpp"
 #include "tanzen/figure/render.hpp"
+#include "tanzen/files/trace_file.hpp"
 
 #include "support/layers.hpp"
 #include "support/program.hpp"
@@ -60,7 +60,8 @@ std::vector<LineLayer> curves_of(const Panel& panel) {
 } // namespace
 
 TEST_SUITE("figures of comparisons") {
-  TEST_CASE("runtimes: the part of runs and targets done, by the cost in simplices of variables, with bands over problems") {
+  TEST_CASE(
+      "runtimes: the part of runs and targets done, by the cost in simplices of variables, with bands over problems") {
     const Results results = made_up();
     const Figure figure = runtimes_figure(results, everything(results));
     const Panel& panel = figure.panels.front();

@@ -71,9 +71,10 @@ TEST_SUITE("trace files") {
     CHECK(csv.starts_with(
         "# {\"problem\":\"rosenbrock\",\"method\":\"gradient-descent\",\"settings\":{\"rule\":\"exact\""));
     const std::size_t header = csv.find('\n') + 1;
-    CHECK(csv.substr(header, csv.find('\n', header) - header) ==
-          "iteration,evaluations,gradients,hessians,seconds,value,best_value,gradient_norm,step_norm,violation,kkt,step,"
-          "trials,x1,x2");
+    CHECK(
+        csv.substr(header, csv.find('\n', header) - header) ==
+        "iteration,evaluations,gradients,hessians,seconds,value,best_value,gradient_norm,step_norm,violation,kkt,step,"
+        "trials,x1,x2");
   }
 
   TEST_CASE("a broken trace is refused with its line") {

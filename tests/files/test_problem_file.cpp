@@ -66,9 +66,11 @@ TEST_SUITE("problem files") {
     CHECK(problem.typical_sizes() == Vector{{1, 0.5, 1}});
     CHECK(problem.constraints()[1].is_equality());
     CHECK(problem.constraints()[1].text == "radius = 1.2*lid");
-    CHECK_THROWS_WITH_AS((void)run(problem, method("nelder-mead")),
-                         doctest::Contains("nelder-mead cannot keep equality constraints, and small-kiln has 1; this one can: augmented-lagrangian"),
-                         ProblemError);
+    CHECK_THROWS_WITH_AS(
+        (void)run(problem, method("nelder-mead")),
+        doctest::Contains(
+            "nelder-mead cannot keep equality constraints, and small-kiln has 1; this one can: augmented-lagrangian"),
+        ProblemError);
   }
 
   TEST_CASE("a definition written back reads back to itself") {
@@ -137,8 +139,8 @@ x = { count = 4, start = [1, 1, 1, 1], lower = 0, upper = 9 }
     CHECK(problem.sense() == Sense::maximize);
     CHECK(problem.value({1, 2, 3, 4}) == 0);
     CHECK(problem.variable_names()[3] == "x4");
-    const Problem several =
-        build_problem(definition_from_toml("[problem]\nobjectives = { gas = \"minimize x\", output = \"maximize y\" }\n[variables]\nx = {}\ny = {}\n"));
+    const Problem several = build_problem(definition_from_toml(
+        "[problem]\nobjectives = { gas = \"minimize x\", output = \"maximize y\" }\n[variables]\nx = {}\ny = {}\n"));
     REQUIRE(several.objectives().size() == 2);
     CHECK(several.objectives()[1].name == "output");
     CHECK(several.objectives()[1].sense == Sense::maximize);

@@ -15,8 +15,10 @@ namespace {
 
 /// The best value where the disc's limit is moved.
 double least_on_disc(double limit) {
-  const Problem disc = Problem::from_formula("exp(x) + x*y + y^2").with_constraints(
-      {{.name = "disc", .upper = limit}}, [](const auto& x) { return std::vector<Expr>{pow(x[0], 2) + pow(x[1], 2)}; });
+  const Problem disc = Problem::from_formula("exp(x) + x*y + y^2")
+                           .with_constraints({{.name = "disc", .upper = limit}}, [](const auto& x) {
+                             return std::vector<Expr>{pow(x[0], 2) + pow(x[1], 2)};
+                           });
   return run(disc, method("augmented-lagrangian"), {.start = Coordinates{0.3, 0.2}}).value;
 }
 
@@ -25,18 +27,18 @@ std::shared_ptr<const DataTable> cooling_curve(Index rows, double outliers = 0) 
   for (Index k = 0; k < rows; ++k) {
     const double t = 600.0 * static_cast<double>(k) / static_cast<double>(rows - 1);
     const bool is_off = outliers > 0 && k % 7 == 3;
-    table->rows.row(k) << t, 25 + 1100 * std::exp(-0.006 * t) + 2 * std::sin(17.0 * static_cast<double>(k)) + (is_off ? outliers : 0);
+    table->rows.row(k) << t,
+        25 + 1100 * std::exp(-0.006 * t) + 2 * std::sin(17.0 * static_cast<double>(k)) + (is_off ? outliers : 0);
   }
   return table;
 }
 
 Problem fit_of(std::shared_ptr<const DataTable> table, const Loss& loss = {}) {
   ProblemDefinition definition{.name = "cooling"};
-  definition.variables = {{.name = "room", .start = {10}}, {.name = "peak", .start = {800}}, {.name = "rate", .start = {0.01}}};
-  definition.fit = FitDefinition{.data = "made up",
-                                 .model = "celsius = room + peak*exp(-rate*minutes)",
-                                 .loss = loss,
-                                 .table = std::move(table)};
+  definition.variables = {
+      {.name = "room", .start = {10}}, {.name = "peak", .start = {800}}, {.name = "rate", .start = {0.01}}};
+  definition.fit = FitDefinition{
+      .data = "made up", .model = "celsius = room + peak*exp(-rate*minutes)", .loss = loss, .table = std::move(table)};
   return build_problem(definition);
 }
 
@@ -79,7 +81,10 @@ TEST_SUITE("augmented Lagrangian") {
   }
 
   TEST_CASE("constraints that cannot be kept end infeasible, at a point of least violation") {
-    const Problem torn = Problem::from_formula("x^2 + y").bounds({-5, -5}, {5, 5}).with_constraint("low", "x + y <= -1").with_constraint("high", "x + y >= 1");
+    const Problem torn = Problem::from_formula("x^2 + y")
+                             .bounds({-5, -5}, {5, 5})
+                             .with_constraint("low", "x + y <= -1")
+                             .with_constraint("high", "x + y >= 1");
     const Outcome outcome = run(torn, method("augmented-lagrangian"), {.start = Coordinates{2, 2}});
     CHECK(outcome.status == Status::infeasible);
     CHECK_FALSE(outcome.converged());
@@ -171,10 +176,11 @@ TEST_SUITE("fronts") {
 
   TEST_CASE("nondominated sorting finds the front between two bowls, each objective in its sense") {
     // The squared distances from (0, 0) and from (2, 0): the front is the line between them.
-    const Problem bowls = Problem::from_formula("x*x + y*y")
-                              .with_objective({.name = "nearness", .sense = Sense::maximize, .text = "-(x - 2)^2 - y^2"})
-                              .named("bowls")
-                              .region({-4, -4}, {6, 4});
+    const Problem bowls =
+        Problem::from_formula("x*x + y*y")
+            .with_objective({.name = "nearness", .sense = Sense::maximize, .text = "-(x - 2)^2 - y^2"})
+            .named("bowls")
+            .region({-4, -4}, {6, 4});
     const Outcome outcome = run(bowls, method("nondominated-sorting"), {.seed = 3, .stop = {.evaluations = 8000}});
     REQUIRE(outcome.front.size() > 100);
     double off = 0;

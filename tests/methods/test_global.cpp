@@ -95,9 +95,11 @@ TEST_SUITE("global methods") {
                          InputError);
     const Problem fenced = testbed::problem("eggholder");
     CHECK_THROWS_WITH_AS((void)run(fenced, method("multistart", {{"local", "bfgs"}})),
-                         doctest::Contains("bfgs cannot keep within bounds, and eggholder has them; these can: "), InputError);
+                         doctest::Contains("bfgs cannot keep within bounds, and eggholder has them; these can: "),
+                         InputError);
     CHECK_THROWS_WITH_AS((void)run(fenced, method("multistart", {{"local", "cubic"}})),
-                         doctest::Contains("cubic works in one variable, and eggholder has 2; these can: "), InputError);
+                         doctest::Contains("cubic works in one variable, and eggholder has 2; these can: "),
+                         InputError);
   }
 
   TEST_CASE("the surrogate finds branin's minimum to a thousandth in 60 evaluations") {

@@ -96,7 +96,8 @@ TEST_SUITE("one variable") {
 
   TEST_CASE("more variables and a wrong interval are refused") {
     CHECK_THROWS_WITH_AS((void)run(testbed::problem("sphere", 2), method("parabolic")),
-                         doctest::Contains("parabolic works in one variable, and sphere has 2; these can: "), ProblemError);
+                         doctest::Contains("parabolic works in one variable, and sphere has 2; these can: "),
+                         ProblemError);
     CHECK_THROWS_WITH_AS(
         (void)run(Problem::from_formula("x^2"), method("golden-section", {{"lower", 3}, {"upper", 1}})),
         "the interval's lower end 3 is not below its upper end 1", InputError);

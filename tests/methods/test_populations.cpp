@@ -1,6 +1,6 @@
-#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
+#include "tanzen/study/run_jobs.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include "../../src/methods/population/step_distribution.hpp"

@@ -75,8 +75,8 @@ TEST_SUITE("definitions") {
 
   TEST_CASE("a constraint is a row with limits, whichever way round it was written") {
     ProblemDefinition definition = bowl();
-    definition.constraints = {{"most", "x + y <= 4"}, {"least", "1 <= x*y"},       {"shelf", "x = 2*y"},
-                              {"band", "0.2 <= x - y <= 0.8"}, {"turned", "3 >= x"}, {"both", "x >= y"}};
+    definition.constraints = {{"most", "x + y <= 4"},          {"least", "1 <= x*y"}, {"shelf", "x = 2*y"},
+                              {"band", "0.2 <= x - y <= 0.8"}, {"turned", "3 >= x"},  {"both", "x >= y"}};
     const Problem problem = build_problem(definition);
     REQUIRE(problem.constraints().size() == 6);
     constexpr double infinity = std::numeric_limits<double>::infinity();
@@ -107,8 +107,7 @@ TEST_SUITE("definitions") {
   TEST_CASE("a fit sums squares of residuals over rows, whose names are columns") {
     ProblemDefinition definition{.name = "line"};
     definition.variables = {{.name = "slope"}, {.name = "offset"}};
-    const auto table =
-        std::make_shared<DataTable>(DataTable{{"hour", "celsius"}, Matrix{{0, 1}, {1, 3}, {2, 6}}});
+    const auto table = std::make_shared<DataTable>(DataTable{{"hour", "celsius"}, Matrix{{0, 1}, {1, 3}, {2, 6}}});
     definition.fit = FitDefinition{.data = "t.csv", .residual = "slope*hour + offset - celsius", .table = table};
     const Problem problem = build_problem(definition);
     CHECK(problem.value({2, 1}) == doctest::Approx(1)); // residuals 0, 0, -1

@@ -65,7 +65,8 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen solve sphere --repeats 2 --population a.csv", "--population and --figure show one run"},
     {"tanzen solve sphere --jobs 0", "--jobs must be a whole number of at least 1"},
     {"tanzen solve sphere --with multistart:local=bgfs", "must be a method: there is no method 'bgfs'"},
-    {"tanzen solve eggholder --with multistart:local=bfgs", "bfgs cannot keep within bounds, and eggholder has them; these can:"},
+    {"tanzen solve eggholder --with multistart:local=bfgs",
+     "bfgs cannot keep within bounds, and eggholder has them; these can:"},
     {"tanzen solve --program \"python3 trial.py\"", "a program needs the names of its variables"},
     {"tanzen solve --program trial --formula \"x^2\"", "both a formula and a program are given"},
     {"tanzen solve sphere --program trial --variables x", "both a problem ('sphere') and a program"},
@@ -358,10 +359,10 @@ TEST_SUITE("lists and cards") {
 TEST_SUITE("sweep") {
   TEST_CASE("five steps side by side say which leaves, flips, goes home and crawls") {
     const TemporaryFolder folder;
-    const auto result =
-        tanzen_line(R"(tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 )"
-                    R"(--vary step=0.5,0.46,0.25,0.05,0.01 --iterations 100 --figure steps.png)",
-                    folder.path());
+    const auto result = tanzen_line(
+        R"(tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 )"
+        R"(--vary step=0.5,0.46,0.25,0.05,0.01 --iterations 100 --figure steps.png)",
+        folder.path());
     CHECK(result.code == 0);
     for (const char* word : {"leaves", "flips", "goes home", "crawls"}) CHECK(contains(result.out, word));
     CHECK(std::filesystem::file_size(folder / "steps.png") > 20'000);
@@ -415,8 +416,7 @@ TEST_SUITE("looking at a problem") {
     };
     CHECK(value_line("levy.toml") == value_line("levy:dim=3"));
     const std::string kiln = TANZEN_SOURCE "/examples/round-kiln.toml";
-    CHECK(tanzen_line("tanzen problems " + kiln + " --fix u_wall=1.5 --write kiln.toml", folder.path()).code ==
-          0);
+    CHECK(tanzen_line("tanzen problems " + kiln + " --fix u_wall=1.5 --write kiln.toml", folder.path()).code == 0);
     CHECK(contains(tanzen::read_file(folder / "kiln.toml"), "u_wall = 1.5"));
     CHECK(contains(tanzen_line("tanzen problems kiln.toml", folder.path()).out, "wall_loss + dome_loss"));
     const auto refused = tanzen_line("tanzen problems " + kiln + " --bounds 0:1 --write b.toml", folder.path());

@@ -38,9 +38,10 @@ std::string kiln_file(const char* roof = "10", const char* widest = "1.5", const
 
 constexpr const char* curve = "[problem]\nname = \"curve\"\n[variables]\na = { start = 1 }\nb = { start = 0.1 }\n"
                               "[fit]\ndata = \"curve.csv\"\nmodel = \"y = a*exp(-b*t)\"\n";
-constexpr const char* firing = "[problem]\nname = \"firing\"\nobjectives = { gas = \"minimize 60/r + s\", broken = \"minimize "
-                               "r^2 + 9/s\" }\n[variables]\nr = { start = 2, lower = 1, upper = 9 }\ns = { start = 2, lower = "
-                               "0.5, upper = 9 }\n";
+constexpr const char* firing =
+    "[problem]\nname = \"firing\"\nobjectives = { gas = \"minimize 60/r + s\", broken = \"minimize "
+    "r^2 + 9/s\" }\n[variables]\nr = { start = 2, lower = 1, upper = 9 }\ns = { start = 2, lower = "
+    "0.5, upper = 9 }\n";
 
 /// The files of the three slices in a folder, and a campaign of one method on each problem that it can handle.
 struct Slices {
@@ -65,12 +66,13 @@ struct Slices {
     return campaign("curve.toml", {{"marquardt", "levenberg-marquardt"}, {"plain", "lbfgs"}});
   }
   [[nodiscard]] Campaign fronts() const {
-    return campaign("firing.toml", {{"sorting", "nondominated-sorting"},
-                                    {"small", "nondominated-sorting", {{"population", "20"}}}});
+    return campaign("firing.toml",
+                    {{"sorting", "nondominated-sorting"}, {"small", "nondominated-sorting", {{"population", "20"}}}});
   }
 };
 
-void do_runs(const std::filesystem::path& path, const Campaign& campaign, const CampaignPart& part = {}, std::size_t most = 1000) {
+void do_runs(const std::filesystem::path& path, const Campaign& campaign, const CampaignPart& part = {},
+             std::size_t most = 1000) {
   ResultsFile file = ResultsFile::for_campaign(path, campaign);
   for (const std::size_t k : missing_runs(campaign, file.done(), part)) {
     if (most-- == 0) return;
@@ -82,9 +84,10 @@ void do_runs(const std::filesystem::path& path, const Campaign& campaign, const 
 std::vector<std::string> told(const std::filesystem::path& path) {
   std::vector<std::string> lines;
   ResultsFile::reading(path).for_each([&](const RunRecord& record) {
-    lines.push_back(fmt::format("{} {} {} {} {} {} {} {} {} {} {}", record.key.problem, record.key.repeat, record.key.method,
-                                status_word(record.status), record.value, record.violation, record.feasible,
-                                record.converged, record.counts[Spent::evaluations], record.front.sum(), record.trace.rows()));
+    lines.push_back(fmt::format("{} {} {} {} {} {} {} {} {} {} {}", record.key.problem, record.key.repeat,
+                                record.key.method, status_word(record.status), record.value, record.violation,
+                                record.feasible, record.converged, record.counts[Spent::evaluations],
+                                record.front.sum(), record.trace.rows()));
   });
   return lines;
 }
@@ -118,7 +121,8 @@ TEST_SUITE("campaigns of constraints, fits and fronts") {
       CHECK(whole.size() == campaign.size());
       CHECK(told(file("-resumed")) == whole);
       CHECK(told(file("-merged")) == whole);
-      const auto a = compare(ResultsFile::reading(file("-whole")).load()), b = compare(ResultsFile::reading(file("-merged")).load());
+      const auto a = compare(ResultsFile::reading(file("-whole")).load()),
+                 b = compare(ResultsFile::reading(file("-merged")).load());
       CHECK(a.front().keys == b.front().keys);
       CHECK(a.front().rows[0].repeats == 4);
     }
@@ -171,16 +175,19 @@ TEST_SUITE("campaigns of constraints, fits and fronts") {
   TEST_CASE("a changed command of a program is another problem") {
     const Slices slices;
     const auto campaign_of = [&](const char* word) {
-      write_file(slices.folder / "trial.toml",
-                 fmt::format("[problem]\nname = \"trial\"\n[program]\ncommand = [\"python3\", \"{}.py\"]\n[variables]\nx = {{ start = "
-                             "1, lower = 0, upper = 2 }}\n",
-                             word));
+      write_file(
+          slices.folder / "trial.toml",
+          fmt::format(
+              "[problem]\nname = \"trial\"\n[program]\ncommand = [\"python3\", \"{}.py\"]\n[variables]\nx = {{ start = "
+              "1, lower = 0, upper = 2 }}\n",
+              word));
       PlanDefinition plan{.repeats = 1, .problems = {"trial.toml"}, .methods = {{"simplex", "nelder-mead"}}};
-      return Campaign(plan, {.problem = [&](const std::string& name) { return named_problem(name, slices.folder.path()); }});
+      return Campaign(plan,
+                      {.problem = [&](const std::string& name) { return named_problem(name, slices.folder.path()); }});
     };
     (void)ResultsFile::for_campaign(slices.folder / "p.sqlite", campaign_of("a"));
-    CHECK(refusal(slices.folder / "p.sqlite", campaign_of("b")).find("differs in its program: 'python3 a.py' in the file") !=
-          std::string::npos);
+    CHECK(refusal(slices.folder / "p.sqlite", campaign_of("b"))
+              .find("differs in its program: 'python3 a.py' in the file") != std::string::npos);
   }
 
   TEST_CASE("a file of version 1 is compared and exported, and not gone on with") {
@@ -198,15 +205,16 @@ TEST_SUITE("campaigns of constraints, fits and fronts") {
     CHECK(read_file(folder / "tables" / "runs.csv").find("rosenbrock,1,simplex,2,target,1,") != std::string::npos);
     CHECK(read_file(folder / "tables" / "traces.csv").find("rosenbrock,1,simplex,0,1,") != std::string::npos);
     const Campaign same(read_plan(TANZEN_SOURCE "/tests/results/version-1.toml"), PlanNames{});
-    CHECK(refusal(folder / "old.sqlite", same).find("it has version 1 of the results file, which does not keep all that makes a "
-                                                    "problem what it is: it can be compared and exported, not gone on with") !=
-          std::string::npos);
+    CHECK(refusal(folder / "old.sqlite", same)
+              .find("it has version 1 of the results file, which does not keep all that makes a "
+                    "problem what it is: it can be compared and exported, not gone on with") != std::string::npos);
     CHECK(read_file(folder / "old.sqlite") == before);
   }
 
   TEST_CASE("a method that cannot is refused before anything runs, with those that can") {
     const Slices slices;
     CHECK_THROWS_WITH_AS((void)slices.campaign("kiln.toml", {{"bfgs", "bfgs"}}),
-                         "bfgs cannot keep constraints, and kiln has 1; this one can: augmented-lagrangian", InputError);
+                         "bfgs cannot keep constraints, and kiln has 1; this one can: augmented-lagrangian",
+                         InputError);
   }
 }

@@ -2,9 +2,9 @@
 #include "tanzen/comparison/comparison.hpp"
 #include "tanzen/files/named_problem.hpp"
 #include "tanzen/files/plan_file.hpp"
+#include "tanzen/files/write_file.hpp"
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/study/work.hpp"
-#include "tanzen/files/write_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"

@@ -123,9 +123,8 @@ TEST_SUITE("run") {
   }
 
   TEST_CASE("status words are pinned, and the first five may count as converged") {
-    const char* words[] = {"target",      "gradient", "step",     "value",  "method",     "iterations",
-                           "evaluations", "time",     "diverged", "failed", "interrupted", "stalled",
-                           "infeasible",  "size"};
+    const char* words[] = {"target", "gradient", "step",   "value",       "method",  "iterations", "evaluations",
+                           "time",   "diverged", "failed", "interrupted", "stalled", "infeasible", "size"};
     for (std::size_t k = 0; k < std::size(words); ++k) {
       CHECK(status_word(static_cast<Status>(k)) == words[k]);
       CHECK(status_from_word(words[k]) == static_cast<Status>(k));

@@ -62,7 +62,8 @@ TEST_SUITE("views of one bundle") {
     }
   }
 
-  TEST_CASE("an evaluation is one visit whatever is asked there, and a gradient one sweep however many parts there are") {
+  TEST_CASE(
+      "an evaluation is one visit whatever is asked there, and a gradient one sweep however many parts there are") {
     const Problem problem = bundled();
     Evaluator evaluate(problem, {}, DerivativeMode::automatic);
     const Mixture mixture;
@@ -108,7 +109,9 @@ TEST_SUITE("views of one bundle") {
   }
 
   TEST_CASE("differences differentiate all parts at once") {
-    const auto parts = [](const Vector& x, Vector& values) { values = Vector{{x[0] * x[1], x[0] - x[1], x.squaredNorm()}}; };
+    const auto parts = [](const Vector& x, Vector& values) {
+      values = Vector{{x[0] * x[1], x[0] - x[1], x.squaredNorm()}};
+    };
     const Problem opaque = Problem::from_bundle(make_opaque_function(2, 3, parts), {Objective()},
                                                 {{.name = "a", .lower = 0}, {.name = "b", .upper = 9}});
     Evaluator central(opaque, {}, DerivativeMode::central), forward(opaque, {}, DerivativeMode::forward);
@@ -147,9 +150,10 @@ TEST_SUITE("abilities") {
     CHECK_THROWS_WITH_AS((void)run(constrained, method("bfgs")), why->c_str(), ProblemError);
     CHECK_FALSE(why_not(method("bfgs"), constrained, {.constraints = true}).has_value());
     CHECK_FALSE(why_not(method("augmented-lagrangian"), constrained).has_value());
-    CHECK(why_not(method("levenberg-marquardt"), constrained)->starts_with("levenberg-marquardt works on a sum of squares"));
-    CHECK(why_not(method("nondominated-sorting"), constrained)->find("works on several objectives, and bundled has one") !=
-          std::string::npos);
+    CHECK(why_not(method("levenberg-marquardt"), constrained)
+              ->starts_with("levenberg-marquardt works on a sum of squares"));
+    CHECK(why_not(method("nondominated-sorting"), constrained)
+              ->find("works on several objectives, and bundled has one") != std::string::npos);
   }
 
   TEST_CASE("a nested method is found in the catalogue that the outer one is from") {
@@ -160,7 +164,9 @@ TEST_SUITE("abilities") {
         return card;
       }
       void settings(Settings& /*list*/) {}
-      Search search(Evaluator& /*evaluate*/, Start start) const { co_yield Iteration(start.point, start.value).settled("so"); }
+      Search search(Evaluator& /*evaluate*/, Start start) const {
+        co_yield Iteration(start.point, start.value).settled("so");
+      }
     };
     MethodCatalogue mine = standard_methods();
     mine.add("stands-still", Nothing{});
@@ -174,7 +180,9 @@ TEST_SUITE("what is checked at the end") {
   TEST_CASE("a claim that the point contradicts is no convergence") {
     struct Liar {
       void settings(Settings& /*list*/) {}
-      Search search(Evaluator& /*evaluate*/, Start start) const { co_yield Iteration(start.point, start.value).settled("so"); }
+      Search search(Evaluator& /*evaluate*/, Start start) const {
+        co_yield Iteration(start.point, start.value).settled("so");
+      }
     };
     const Problem bowl = Problem::from_formula("2*x^2 + 0.7*y^2");
     const Outcome lied = run(bowl, Method("liar", Liar{}), {.start = Coordinates{2.5, -1}});
@@ -209,9 +217,11 @@ TEST_SUITE("what is checked at the end") {
     const PointCheck most = check_point(disc.maximized(), -at);
     CHECK(most.verdict == PointCheck::Verdict::stationary);
     CHECK(most.constraints[0].multiplier == doctest::Approx(1 / (2 * std::sqrt(2.0))));
-    // There the smallest is not to be had: the multiplier's sign is wrong, and least squares with signs leaves the slope.
+    // There the smallest is not to be had: the multiplier's sign is wrong, and least squares with signs leaves the
+    // slope.
     CHECK(check_point(disc, -at).verdict == PointCheck::Verdict::not_stationary);
-    const Problem fenced = Problem::from_formula("3*x + y^2").bounds({1, -5}, {2, 5}).with_constraint("far", "x + y <= 9");
+    const Problem fenced =
+        Problem::from_formula("3*x + y^2").bounds({1, -5}, {2, 5}).with_constraint("far", "x + y <= 9");
     const PointCheck bound = check_point(fenced, Vector{{1, 0}});
     CHECK(bound.verdict == PointCheck::Verdict::stationary);
     CHECK(bound.bound_multipliers == Vector{{3, 0}});

@@ -1,6 +1,6 @@
+#include "tanzen/numeric/random.hpp"
 #include "tanzen/statistics/rank_tests.hpp"
 #include "tanzen/statistics/summaries.hpp"
-#include "tanzen/numeric/random.hpp"
 
 #include <doctest/doctest.h>
 

@@ -1,12 +1,12 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/files/named_problem.hpp"
+#include "tanzen/files/write_file.hpp"
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/results/record_bytes.hpp"
 #include "tanzen/results/results.hpp"
 #include "tanzen/study/campaign.hpp"
 #include "tanzen/study/targets.hpp"
 #include "tanzen/study/work.hpp"
-#include "tanzen/files/write_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"
@@ -85,7 +85,8 @@ TEST_SUITE("campaign") {
                                              "sphere:placement=4,noise=normal:0.5", "kiln.toml"});
     CHECK(campaign.problems()[1].problem.is_noisy());
     CHECK(campaign.problems()[1].problem.traits().back() == "noisy");
-    CHECK(campaign.problems()[0].problem.traits() == std::vector<std::string>{"smooth", "convex", "separable", "unimodal"});
+    CHECK(campaign.problems()[0].problem.traits() ==
+          std::vector<std::string>{"smooth", "convex", "separable", "unimodal"});
     CHECK(campaign.problems()[4].problem.definition()->objectives.front().text == "(x - 1)^2");
   }
 
@@ -198,7 +199,8 @@ TEST_SUITE("campaign") {
     REQUIRE(record.status == Status::target);
     REQUIRE(record.hits.size() == gaps.size());
     CHECK(record.hits.back()[Spent::evaluations] == record.counts[Spent::evaluations]);
-    for (std::size_t k = 1; k < gaps.size(); ++k) CHECK(record.hits[k][Spent::evaluations] >= record.hits[k - 1][Spent::evaluations]);
+    for (std::size_t k = 1; k < gaps.size(); ++k)
+      CHECK(record.hits[k][Spent::evaluations] >= record.hits[k - 1][Spent::evaluations]);
     // A run that stops at a gap has spent what the hit says.
     for (const std::size_t k : {std::size_t{3}, gaps.size() / 2}) {
       const Outcome outcome =
@@ -261,7 +263,8 @@ TEST_SUITE("campaign") {
     refused({.problems = {"sphere", "sphere"}, .methods = simplex}, "the problem sphere twice");
     refused({.problems = {"sphere"}, .methods = {{"a", "nelder-meat"}}}, "did you mean 'nelder-mead'?");
     refused({.problems = {"sphere"}, .methods = {{"a", "nelder-mead", {{"size", "-1"}}}}}, "above 0");
-    refused({.problems = {"sphere"}, .methods = {{"g", "golden-section"}}}, "golden-section works in one variable, and sphere has 2");
+    refused({.problems = {"sphere"}, .methods = {{"g", "golden-section"}}},
+            "golden-section works in one variable, and sphere has 2");
     refused({.problems = {"sphere"}, .methods = simplex, .best = {{"spheer", 1}}}, "[best] names spheer");
     PlanDefinition bounded{.problems = {"eggholder"}, .methods = {{"newton", "newton"}}};
     refused(bounded, "newton cannot keep within bounds, and eggholder has them");

@@ -1,7 +1,7 @@
 #include "tanzen/base/errors.hpp"
-#include "tanzen/study/sweep.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/study/sweep.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <doctest/doctest.h>

@@ -242,15 +242,14 @@ TEST_SUITE("testbed") {
 
 TEST_SUITE("transforms") {
   TEST_CASE("known minima and derivatives go along with every transform") {
-    for (const char* options : {"shift=1.5", "rotate=3", "stretch=10", "ripple=1", "lean=0.5", "bias=7",
-                                "placement=2", "shift=1,rotate=2,stretch=10,ripple=1,lean=0.2,bias=-3"}) {
+    for (const char* options : {"shift=1.5", "rotate=3", "stretch=10", "ripple=1", "lean=0.5", "bias=7", "placement=2",
+                                "shift=1,rotate=2,stretch=10,ripple=1,lean=0.2,bias=-3"}) {
       for (const char* name : {"rastrigin:dim=3", "rosenbrock:dim=4", "himmelblau", "levy:dim=2", "powell-singular"}) {
         const std::string specification =
             std::string(name) + (std::string(name).find(':') == std::string::npos ? ":" : ",") + options;
         CAPTURE(specification);
         const Problem problem = testbed::parse_problem(specification);
-        const bool distorts_in_zero =
-            specification.find("ripple") != std::string::npos; // no second derivative there
+        const bool distorts_in_zero = specification.find("ripple") != std::string::npos; // no second derivative there
         for (const KnownMinimum& minimum : problem.known_minima()) {
           CHECK(problem.value(minimum.point) == doctest::Approx(minimum.value).epsilon(1e-9));
           const Vector gradient = problem.gradient(minimum.point);

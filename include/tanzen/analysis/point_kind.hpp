@@ -24,8 +24,8 @@ struct Curvature {
                                                     Index most_variables = 200);
 
 /// The same under constraints: by the Hessian of the Lagrangian on the space tangent to the constraints and bounds that
-/// hold the point, with the multipliers of its check (Nocedal and Wright, 2006, section 12.5). A point that they hold on
-/// all sides is a minimum. None where the multipliers are not known. Cost: one Hessian, one Jacobian and n^3.
+/// hold the point, with the multipliers of its check (Nocedal and Wright, 2006, section 12.5). A point that they hold
+/// on all sides is a minimum. None where the multipliers are not known. Cost: one Hessian, one Jacobian and n^3.
 [[nodiscard]] std::optional<Curvature> tangent_curvature(const Problem& problem, const Vector& point,
                                                          const PointCheck& checked, Index most_variables = 200);
 

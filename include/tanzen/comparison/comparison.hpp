@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/results/results.hpp"
+#include "tanzen/statistics/summaries.hpp"
 
 #include <optional>
 #include <string>

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/statistics/rank_tests.hpp"
 #include "tanzen/comparison/grouping.hpp"
+#include "tanzen/statistics/rank_tests.hpp"
 
 namespace tanzen {
 

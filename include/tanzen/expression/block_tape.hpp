@@ -8,9 +8,9 @@
 
 namespace tanzen {
 
-/// An expression, or several of the same variables, laid out for values at many points: each step is done for a block of points before the next one,
-/// so that the looking-up is paid once a block and the arithmetic runs on several points at a time. A value has the
-/// same bits as one from Tape.
+/// An expression, or several of the same variables, laid out for values at many points: each step is done for a block
+/// of points before the next one, so that the looking-up is paid once a block and the arithmetic runs on several points
+/// at a time. A value has the same bits as one from Tape.
 ///
 /// Steps keep the order of the expression, and a place is used anew as soon as nothing needs it, so that a block stays
 /// in the nearest cache. Immutable and safe to share between threads; each brings its own Workspace, of

@@ -40,7 +40,8 @@ class Expression {
 /// of a problem. An immutable value, cheap to copy.
 class Expressions {
  public:
-  Expressions(std::shared_ptr<const Graph> graph, std::vector<NodeId> roots, std::vector<std::string> variable_names = {});
+  Expressions(std::shared_ptr<const Graph> graph, std::vector<NodeId> roots,
+              std::vector<std::string> variable_names = {});
   Expressions(const Expression& one) : Expressions(one.shared_graph(), {one.root()}, one.variable_names()) {}
 
   [[nodiscard]] const Graph& graph() const { return *graph_; }

@@ -7,9 +7,10 @@ namespace tanzen {
 
 /// An objective that is another program. It is started once and asked again and again: each request is one line of JSON
 /// on its standard input, `{"id": 7, "point": [0.5, -1]}`, and each answer one line on its standard output, `{"id": 7,
-/// "value": 3.25}`, `{"id": 7, "value": null}` where the objective has no value there, or `{"id": 7, "error": "why"}`. With
-/// several objectives `"objectives": [..]` stands in place of the value; `"constraints": [..]` and `"residuals": [..]`
-/// stand beside it where the problem has them. Answers to other ids are passed over. The program ends when its input does.
+/// "value": 3.25}`, `{"id": 7, "value": null}` where the objective has no value there, or `{"id": 7, "error": "why"}`.
+/// With several objectives `"objectives": [..]` stands in place of the value; `"constraints": [..]` and `"residuals":
+/// [..]` stand beside it where the problem has them. Answers to other ids are passed over. The program ends when its
+/// input does.
 ///
 /// A crash, no answer within the timeout, an answer that is none of these, and an error are each a BrokenEvaluation: a
 /// run counts it and goes on. After a crash or a timeout the program is started anew, at most `restarts` times in all;

@@ -2,8 +2,8 @@
 
 #include "tanzen/comparison/comparison.hpp"
 #include "tanzen/comparison/grouping.hpp"
-#include "tanzen/results/results.hpp"
 #include "tanzen/figure/figure.hpp"
+#include "tanzen/results/results.hpp"
 
 #include <optional>
 #include <string>

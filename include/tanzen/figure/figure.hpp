@@ -47,9 +47,9 @@ struct PointLayer {
   std::string color = std::string(path_color);
   double size = 1;
   std::string label = {};
-  std::vector<double> z = {};              ///< in space, as of a line
-  std::vector<std::size_t> shown = {};     ///< in each frame, as of a line
-  std::vector<std::string> pointer = {};   ///< what a pointer is told at each place; empty: its numbers
+  std::vector<double> z = {};            ///< in space, as of a line
+  std::vector<std::size_t> shown = {};   ///< in each frame, as of a line
+  std::vector<std::string> pointer = {}; ///< what a pointer is told at each place; empty: its numbers
 };
 
 /// Values over a grid, as filled contours. `levels` rise; a value below the first or above the last takes its colour.
@@ -135,10 +135,10 @@ struct Figure {
   std::string caption; ///< what was run
   Arrangement arrangement = Arrangement::side_by_side;
   std::vector<Panel> panels;
-  std::size_t columns = 0;       ///< panels in a row; 0 is all in one
-  bool last_panel_below = false; ///< the last panel has a row of its own under the others
+  std::size_t columns = 0;              ///< panels in a row; 0 is all in one
+  bool last_panel_below = false;        ///< the last panel has a row of its own under the others
   std::vector<std::string> frames = {}; ///< what each is called, of a figure that moves; a still picture shows the last
-  int width = 1280;              ///< pixels of a PNG; other forms take the proportion
+  int width = 1280;                     ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };
 

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/study/sweep.hpp"
 #include "tanzen/figure/figure.hpp"
+#include "tanzen/study/sweep.hpp"
 
 namespace tanzen {
 

@@ -31,10 +31,10 @@ struct NamedFormula {
 
 /// Data and what is fitted to them; bare names in the formulas are columns.
 struct FitDefinition {
-  std::string data;                                  ///< the name of the table, as written
-  std::string residual = {};                         ///< what is squared and summed over the rows; or
-  std::string model = {};                            ///< an equation, left - right being the residual
-  std::string errors = {};                           ///< a number or a column that residuals are divided by; empty: 1
+  std::string data;          ///< the name of the table, as written
+  std::string residual = {}; ///< what is squared and summed over the rows; or
+  std::string model = {};    ///< an equation, left - right being the residual
+  std::string errors = {};   ///< a number or a column that residuals are divided by; empty: 1
   Loss loss = {};
   std::shared_ptr<const DataTable> table = {};
 };
@@ -72,10 +72,10 @@ struct ProblemDefinition {
 /// also for a program without a maker.
 [[nodiscard]] Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program = {});
 
-/// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was built
-/// otherwise the parts are written out from their expressions. Building it again gives the same values to the bit.
-/// Throws ProblemError where a part is opaque, or bounds, starts or regions cannot be said of a vector, and InputError
-/// where the text would be longer than a formula may be.
+/// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was
+/// built otherwise the parts are written out from their expressions. Building it again gives the same values to the
+/// bit. Throws ProblemError where a part is opaque, or bounds, starts or regions cannot be said of a vector, and
+/// InputError where the text would be longer than a formula may be.
 [[nodiscard]] ProblemDefinition definition_of(const Problem& problem);
 
 /// One line of what makes a problem what it is, for files that must know it again.

@@ -30,7 +30,7 @@ enum class Sense { minimize, maximize };
 /// A coordinate as a user knows it.
 struct Variable {
   std::string name;
-  std::string unit = {};             ///< empty where there is none
+  std::string unit = {};            ///< empty where there is none
   std::optional<double> scale = {}; ///< its typical size; unset: known from bounds or start, otherwise 1
 };
 
@@ -62,8 +62,8 @@ struct Constraint {
   }
 };
 
-/// What is to be minimized or maximized, over which variables, within which limits, and what is known of it: a bundle of
-/// functions of the same variables (objectives, constraints, residuals), and how they become one number.
+/// What is to be minimized or maximized, over which variables, within which limits, and what is known of it: a bundle
+/// of functions of the same variables (objectives, constraints, residuals), and how they become one number.
 ///
 /// An immutable value, cheap to copy and safe to share between threads: what looks like a change returns a
 /// changed copy. Every change throws ProblemError with its reason where it cannot be.
@@ -120,8 +120,8 @@ class Problem {
   [[nodiscard]] Problem with_constraints(std::vector<Constraint> rows, FunctionPointer function) const;
   /// With rows for what a generic callable returns: a std::vector<Expr>.
   template <class Function>
-  [[nodiscard]] Problem with_constraints(std::vector<Constraint> rows, Function&& function) const requires(
-      std::invocable<Function, const TracedPoint&>) {
+  [[nodiscard]] Problem with_constraints(std::vector<Constraint> rows, Function&& function) const
+      requires(std::invocable<Function, const TracedPoint&>) {
     const Expressions none(std::make_shared<Graph>(static_cast<std::size_t>(dimension())), {});
     return with_constraints(std::move(rows), none.with(function));
   }

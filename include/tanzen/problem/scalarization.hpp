@@ -59,8 +59,8 @@ class LossSum final : public Scalarization {
 /// The one objective of a plain problem, or of one with constraints: `WeightedSum` of weight 1 without its sum.
 [[nodiscard]] ScalarizationPointer plain_objective();
 
-/// A bundle's parts and a scalarization as a function of one value, with the derivatives that the bundle has. Objectives
-/// are taken as the bundle gives them.
+/// A bundle's parts and a scalarization as a function of one value, with the derivatives that the bundle has.
+/// Objectives are taken as the bundle gives them.
 [[nodiscard]] FunctionPointer scalarized(FunctionPointer bundle, const PartCounts& counts,
                                          ScalarizationPointer scalarization);
 

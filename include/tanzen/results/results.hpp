@@ -45,7 +45,7 @@ struct ResultsRun {
   double gap = 0;   ///< infinite where there is no value
   double cost = 0;  ///< all that the run spent
   double seconds = 0;
-  bool feasible = true; ///< a success is
+  bool feasible = true;          ///< a success is
   std::vector<double> hits = {}; ///< the cost to each of the problem's gaps that was reached, in their order
   std::string message = {};      ///< only of runs that failed or diverged
   TraceProgress progress = {};   ///< of its trace, where that was asked for

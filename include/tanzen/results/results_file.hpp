@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/study/campaign.hpp"
 #include "tanzen/results/results.hpp"
+#include "tanzen/study/campaign.hpp"
 
 #include <filesystem>
 #include <memory>

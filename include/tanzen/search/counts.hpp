@@ -34,8 +34,7 @@ class Counts {
   /// All as evaluations: a gradient charged by a weight, a Hessian as `variables` gradients.
   [[nodiscard]] constexpr double cost(double gradient_weight, double variables) const {
     const auto count = [this](Spent kind) { return static_cast<double>((*this)[kind]); };
-    return count(Spent::evaluations) +
-           gradient_weight * (count(Spent::gradients) + variables * count(Spent::hessians));
+    return count(Spent::evaluations) + gradient_weight * (count(Spent::gradients) + variables * count(Spent::hessians));
   }
 
  private:

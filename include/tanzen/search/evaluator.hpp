@@ -20,9 +20,9 @@ struct Evaluations {
   [[nodiscard]] auto objectives() const { return parts.topRows(counts.objectives); }
 };
 
-/// What a method asks: a view of a problem's bundle by one scalarization. It counts, keeps the limits to the evaluation,
-/// remembers the best feasible point, and turns what is no number into infinity. Values are those to minimize, whatever
-/// the sense. Belongs to one run and one thread; throws RunEnded when the run is over.
+/// What a method asks: a view of a problem's bundle by one scalarization. It counts, keeps the limits to the
+/// evaluation, remembers the best feasible point, and turns what is no number into infinity. Values are those to
+/// minimize, whatever the sense. Belongs to one run and one thread; throws RunEnded when the run is over.
 ///
 /// Views of one run share its ledger, incumbent and events: `with` gives one that looks by another scalarization, for a
 /// method that runs another one inside. Whatever the view, an evaluation is one visit of a point, and counts once.
@@ -57,8 +57,8 @@ class Evaluator {
   /// All parts at the columns of `points`, likewise.
   const Evaluations& at(const Matrix& points);
 
-  /// The gradient of the view's value at `x`, valid until the next one. Counts one gradient if exact, however many parts
-  /// there are; otherwise n + 1 (forward) or 2 n (central) evaluations. Allocates nothing after the first.
+  /// The gradient of the view's value at `x`, valid until the next one. Counts one gradient if exact, however many
+  /// parts there are; otherwise n + 1 (forward) or 2 n (central) evaluations. Allocates nothing after the first.
   const Vector& gradient(const Vector& x);
 
   /// Both at once: one evaluation and one gradient if exact, otherwise n + 1 or 2 n + 1 evaluations.

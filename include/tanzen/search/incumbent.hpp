@@ -15,8 +15,8 @@ struct FrontPoint {
   Vector objectives; ///< inside a run to be minimized; in an outcome each in its own sense
 };
 
-/// The best point of one run, whatever views were asked: feasible before infeasible, then by the problem's own value, or
-/// by the violation while none is feasible. It looks at objectives and violation, never at the value of a view. Of
+/// The best point of one run, whatever views were asked: feasible before infeasible, then by the problem's own value,
+/// or by the violation while none is feasible. It looks at objectives and violation, never at the value of a view. Of
 /// several objectives it keeps the feasible nondominated points; then `value` is the first of them.
 ///
 /// Points outside the bounds never count. Reaching the target throws RunEnded.

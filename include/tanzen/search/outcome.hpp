@@ -29,15 +29,15 @@ struct Outcome {
 
   Vector start;
   double start_value = 0; ///< NaN where the start has none
-  /// What is reported: the best feasible point seen, or the last one where the method settled there and the best is lower
-  /// by no more than rounding, or than what its violation buys. Without a feasible one the least infeasible; the start
-  /// where none has a value.
+  /// What is reported: the best feasible point seen, or the last one where the method settled there and the best is
+  /// lower by no more than rounding, or than what its violation buys. Without a feasible one the least infeasible; the
+  /// start where none has a value.
   Vector point;
-  double value = 0;       ///< at `point`; NaN where no point had a value; of several objectives the area or volume that
-                          ///< the front covers towards the reference, to be maximized
-  Vector last_point;      ///< where the method stood when the run ended
+  double value = 0;  ///< at `point`; NaN where no point had a value; of several objectives the area or volume that
+                     ///< the front covers towards the reference, to be maximized
+  Vector last_point; ///< where the method stood when the run ended
   double last_value = 0;
-  double gradient_norm = 0; ///< the last one that the method told; NaN where it knows none
+  double gradient_norm = 0;                              ///< the last one that the method told; NaN where it knows none
   double kkt = std::numeric_limits<double>::quiet_NaN(); ///< likewise, of its KKT residual
 
   std::int64_t iterations = 0;

@@ -17,8 +17,8 @@ struct ConstraintState {
   double upper = 0;
   double slack = 0;      ///< distance to the nearest limit; negative where it is broken
   bool active = false;   ///< it sits at a limit
-  double multiplier = 0; ///< what one more unit of that limit changes the best value by, in the user's sense; 0 unless active,
-                         ///< NaN where it is not known
+  double multiplier = 0; ///< what one more unit of that limit changes the best value by, in the user's sense; 0 unless
+                         ///< active, NaN where it is not known
 };
 
 /// What the problem can tell of a point: whether it is what was looked for.
@@ -26,9 +26,9 @@ struct PointCheck {
   enum class Verdict { unknown, stationary, not_stationary };
 
   Verdict verdict = Verdict::unknown;
-  /// The largest of abs(g_i) * max(abs(x_i), scale_i) / max(abs(f), 1), with g the gradient, of the Lagrangian where there
-  /// are constraints (Dennis and Schnabel, 1983, section 7.2), and no further than to the bound that it points away from;
-  /// NaN where it is not known.
+  /// The largest of abs(g_i) * max(abs(x_i), scale_i) / max(abs(f), 1), with g the gradient, of the Lagrangian where
+  /// there are constraints (Dennis and Schnabel, 1983, section 7.2), and no further than to the bound that it points
+  /// away from; NaN where it is not known.
   double relative_gradient = std::numeric_limits<double>::quiet_NaN();
   /// The largest of the Lagrangian's projected gradient, the violation and the products of multipliers and slacks; NaN
   /// without constraints, or where it is not known.

@@ -40,8 +40,8 @@ struct RunOptions {
   Observer observer = {};
   /// Who evaluates populations; the outcome does not depend on it.
   Team team = {};
-  /// Whether the point of a problem that is only called may be checked by values around it, some 12 n of them; they count
-  /// nowhere else.
+  /// Whether the point of a problem that is only called may be checked by values around it, some 12 n of them; they
+  /// count nowhere else.
   bool check_end = false;
 };
 

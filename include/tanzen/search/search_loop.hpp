@@ -8,8 +8,8 @@
 
 namespace tanzen {
 
-/// A search with its stop rules, advanced one iteration at a time: what a run and every inner search use. It borrows the
-/// evaluator, whose limits and target end it by RunEnded, which passes through.
+/// A search with its stop rules, advanced one iteration at a time: what a run and every inner search use. It borrows
+/// the evaluator, whose limits and target end it by RunEnded, which passes through.
 class SearchLoop {
  public:
   /// Of `rules` those on iterations, gradient, step, values and divergence are looked at; throws InputError for rules

@@ -4,8 +4,8 @@
 
 namespace tanzen {
 
-/// Writes the table of a run while it goes on, by a policy that bounds its memory. Rows that it hands out are valid until
-/// the next one is added, or a column.
+/// Writes the table of a run while it goes on, by a policy that bounds its memory. Rows that it hands out are valid
+/// until the next one is added, or a column.
 class TraceRecorder {
  public:
   /// Requires `policy.most_rows` of at least 2; fewer are taken as 2.

@@ -15,8 +15,8 @@ namespace tanzen {
 [[nodiscard]] std::vector<int> nondominated_ranks(const Matrix& points);
 
 /// The volume that the points cover towards a reference, exactly (Zitzler and Thiele, 1998): by one sweep in two
-/// objectives, by slices along the last one in more. Points that do not lie below the reference in every objective cover
-/// nothing. Cost: n log n in two objectives, n times that for each one more.
+/// objectives, by slices along the last one in more. Points that do not lie below the reference in every objective
+/// cover nothing. Cost: n log n in two objectives, n times that for each one more.
 [[nodiscard]] double hypervolume(const Matrix& points, const Vector& reference);
 
 } // namespace tanzen

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "tanzen/statistics/summaries.hpp"
 #include "tanzen/numeric/vector.hpp"
+#include "tanzen/statistics/summaries.hpp"
 
 #include <cstdint>
 #include <span>

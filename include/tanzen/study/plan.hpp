@@ -31,7 +31,7 @@ struct PlanDefinition {
   std::vector<std::string> problems = {};
   std::vector<PlannedMethod> methods = {};
   std::vector<std::int64_t> placements = {}; ///< of every problem of the testbed; empty: as the problems are named
-  std::vector<std::string> noise = {};       ///< on every value, as in `normal:0.01`, or `none`; empty: as they are named
+  std::vector<std::string> noise = {}; ///< on every value, as in `normal:0.01`, or `none`; empty: as they are named
   PlannedStarts starts = PlannedStarts::region;
   StopRules stop = {.evaluations = 100'000};
   DerivativeMode derivative = DerivativeMode::automatic;

@@ -133,7 +133,8 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     if (idle >= most_idle) iteration.settled("neither point nor multipliers move any more");
     if (broken >= 2) iteration.infeasible("the largest penalty does not lower the violation any more");
     co_yield iteration;
-    if (!fell && now > 0.1 * evaluate.feasibility()) lagrangian.rho = std::min(growth * lagrangian.rho, largest_penalty);
+    if (!fell && now > 0.1 * evaluate.feasibility())
+      lagrangian.rho = std::min(growth * lagrangian.rho, largest_penalty);
     misfit = now;
     before = x;
     rules.gradient_tolerance = std::max(accuracy, 0.1 * *rules.gradient_tolerance);

@@ -38,8 +38,7 @@ void DampedStep::solve(const Vector& scale, double radius, Vector& step) {
   // The whole step; of a rank that is not full one that leaves the rest at zero.
   Vector whole = Vector::Zero(n);
   if (rank_ > 0)
-    whole.head(rank_) =
-        triangle_.topLeftCorner(rank_, rank_).triangularView<Eigen::Upper>().solve(target_.head(rank_));
+    whole.head(rank_) = triangle_.topLeftCorner(rank_, rank_).triangularView<Eigen::Upper>().solve(target_.head(rank_));
   step = permutation_ * whole;
   multiplier_ = 0;
   double length = scale.cwiseProduct(step).norm();
@@ -61,8 +60,7 @@ void DampedStep::solve(const Vector& scale, double radius, Vector& step) {
     const double excess = length - radius;
     if (std::abs(excess) <= 0.1 * radius) break;
     const Vector turned = permutation_.inverse() * Vector(scale.cwiseAbs2().cwiseProduct(step) / length);
-    const double change =
-        damped_triangle_.transpose().triangularView<Eigen::Lower>().solve(turned).squaredNorm();
+    const double change = damped_triangle_.transpose().triangularView<Eigen::Lower>().solve(turned).squaredNorm();
     (excess > 0 ? lower : upper) = excess > 0 ? std::max(lower, multiplier) : std::min(upper, multiplier);
     multiplier = std::max(lower, multiplier + excess / (radius * change));
   }

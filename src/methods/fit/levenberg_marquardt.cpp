@@ -53,7 +53,8 @@ class Model {
 void find_free(const Vector& x, const Vector& gradient, const Bounds& bounds, std::vector<Index>& free) {
   free.clear();
   for (Index i = 0; i < x.size(); ++i) {
-    const bool is_held = (x[i] <= bounds.lower()[i] && gradient[i] >= 0) || (x[i] >= bounds.upper()[i] && gradient[i] <= 0);
+    const bool is_held =
+        (x[i] <= bounds.lower()[i] && gradient[i] >= 0) || (x[i] >= bounds.upper()[i] && gradient[i] <= 0);
     if (!is_held) free.push_back(i);
   }
 }

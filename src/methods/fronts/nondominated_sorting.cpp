@@ -121,8 +121,9 @@ Search NondominatedSorting::search(Evaluator& evaluate, Start start) const {
   rank(all, evaluate.feasibility());
   find_room(all);
   Members parents = survivors(all, count);
-  const BoundedVariation vary{evaluate.bounds(), widths,         crossover, crossover_index,
-                              mutation.value_or(1 / static_cast<double>(n)), mutation_index};
+  const BoundedVariation vary{
+      evaluate.bounds(), widths, crossover, crossover_index, mutation.value_or(1 / static_cast<double>(n)),
+      mutation_index};
   Matrix children(n, count);
   Vector first(n), second(n), point = start.point, values(count);
   const auto winner = [&] {

@@ -46,7 +46,7 @@ MethodCard GeneralizedAnnealing::card() {
       .summary =
           "Rugged functions of up to some tens of variables: long jumps find the basin, the local method its floor.",
       .needs = Derivatives::none,
-          .able = {.bounds = true}};
+      .able = {.bounds = true}};
 }
 
 void GeneralizedAnnealing::settings(Settings& list) {

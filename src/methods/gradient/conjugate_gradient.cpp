@@ -34,7 +34,7 @@ MethodCard ConjugateGradient::card() {
       .family = "gradient",
       .source = "Fletcher and Reeves, 1964; Polak and Ribière, 1969; Hestenes and Stiefel, 1952; Dai and Yuan, 1999; "
                 "Hager and Zhang, 2005; restarts: Powell, 1977",
-            .summary = "A few vectors of memory and much faster than steepest descent in valleys. With exact steps it ends "
+      .summary = "A few vectors of memory and much faster than steepest descent in valleys. With exact steps it ends "
                  "on a quadratic in as many iterations as there are variables.",
       .needs = Derivatives::gradient};
 }

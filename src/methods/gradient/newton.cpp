@@ -33,7 +33,7 @@ MethodCard Newton::card() {
   return {.title = "Newton's method with a line search",
           .family = "gradient",
           .source = "Nocedal and Wright, 2006, algorithms 3.2 and 3.3",
-                    .summary =
+          .summary =
               "Second derivatives, and quadratic convergence near a minimum. Far from one newton-trust-region is "
               "steadier.",
           .needs = Derivatives::hessian};
@@ -77,7 +77,7 @@ MethodCard TruncatedNewton::card() {
   return {.title = "Newton's method with its equation solved by conjugate gradients, without a Hessian",
           .family = "gradient",
           .source = "Dembo and Steihaug, 1983; Nocedal and Wright, 2006, algorithm 7.1",
-                    .summary =
+          .summary =
               "Second-order convergence with a few vectors of memory: for many variables whose curvatures differ "
               "much.",
           .needs = Derivatives::gradient};

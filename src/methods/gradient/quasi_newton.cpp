@@ -71,7 +71,7 @@ MethodCard Bfgs::card() {
           .family = "gradient",
           .source =
               "Broyden, 1970; Fletcher, 1970; Goldfarb, 1970; Shanno, 1970; Nocedal and Wright, 2006, algorithm 6.1",
-                    .summary = "The first choice for a smooth function of up to some hundred variables: superlinear convergence "
+          .summary = "The first choice for a smooth function of up to some hundred variables: superlinear convergence "
                      "from gradients alone.",
           .needs = Derivatives::gradient};
 }
@@ -88,7 +88,7 @@ MethodCard Dfp::card() {
   return {.title = "quasi-Newton with the update of Davidon, Fletcher and Powell",
           .family = "gradient",
           .source = "Davidon, 1959; Fletcher and Powell, 1963; Nocedal and Wright, 2006, equation 6.15",
-                    .summary =
+          .summary =
               "The first of the quasi-Newton methods, to be compared with bfgs: it recovers more slowly from a bad "
               "estimate of the curvature.",
           .needs = Derivatives::gradient};

@@ -75,7 +75,7 @@ MethodCard NewtonTrustRegion::card() {
   return {.title = "Newton's method within a trust region",
           .family = "gradient",
           .source = "Moré and Sorensen, 1983; Powell, 1970; Steihaug, 1983; Nocedal and Wright, 2006, algorithm 4.1",
-                    .summary =
+          .summary =
               "The steadiest of the Newton methods: it follows negative curvature away from saddles and converges "
               "quadratically near a minimum.",
           .needs = Derivatives::hessian};
@@ -170,7 +170,7 @@ MethodCard SymmetricRankOne::card() {
   return {.title = "symmetric rank-one quasi-Newton within a trust region",
           .family = "gradient",
           .source = "Conn, Gould and Toint, 1991; Nocedal and Wright, 2006, algorithm 6.2",
-                    .summary =
+          .summary =
               "Quasi-Newton for functions that are not convex: its estimate of the Hessian may be indefinite, and "
               "converges to the true one.",
           .needs = Derivatives::gradient};

@@ -4,10 +4,10 @@
 
 namespace tanzen::methods {
 
-/// The method of multipliers for equalities and inequalities: a local method minimizes the augmented Lagrangian within the
-/// bounds, then the multipliers move by the violation; where that does not fall fast enough the penalty grows (Conn, Gould
-/// and Toint, 1991, algorithm 1; Birgin and Martínez, 2014, algorithm 4.1). Rows lower <= c(x) <= upper stay as they are:
-/// their slacks are minimized out.
+/// The method of multipliers for equalities and inequalities: a local method minimizes the augmented Lagrangian within
+/// the bounds, then the multipliers move by the violation; where that does not fall fast enough the penalty grows
+/// (Conn, Gould and Toint, 1991, algorithm 1; Birgin and Martínez, 2014, algorithm 4.1). Rows lower <= c(x) <= upper
+/// stay as they are: their slacks are minimized out.
 ///
 /// Cost of an iteration: what the local method spends, one evaluation, and with derivatives one gradient.
 struct AugmentedLagrangian {

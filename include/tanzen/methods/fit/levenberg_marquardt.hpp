@@ -6,11 +6,12 @@
 namespace tanzen::methods {
 
 /// Levenberg and Marquardt's method as a trust region in the scaled parameters, with the step by QR factors and the
-/// multiplier by safeguarded Newton steps (Moré, 1978, algorithms 5.5 and 7.1). Of another loss than squares the residuals
-/// are weighted anew in each iteration. Within bounds the step is taken over the parameters that are free, and projected.
+/// multiplier by safeguarded Newton steps (Moré, 1978, algorithms 5.5 and 7.1). Of another loss than squares the
+/// residuals are weighted anew in each iteration. Within bounds the step is taken over the parameters that are free,
+/// and projected.
 ///
-/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian (one gradient, or n or 2 n evaluations); m
-/// n^2 operations. Memory: two Jacobians.
+/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian (one gradient, or n or 2 n evaluations);
+/// m n^2 operations. Memory: two Jacobians.
 struct LevenbergMarquardt {
   double factor = 100;      ///< of the first radius, in units of the scaled start
   double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius

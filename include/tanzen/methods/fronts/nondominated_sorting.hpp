@@ -7,14 +7,14 @@
 
 namespace tanzen::methods {
 
-/// An elitist genetic algorithm for several objectives: members are ranked by nondominated sorting, and within a rank by
-/// how crowded they are; a member that breaks constraints less comes before one that breaks them more (Deb, Pratap,
+/// An elitist genetic algorithm for several objectives: members are ranked by nondominated sorting, and within a rank
+/// by how crowded they are; a member that breaks constraints less comes before one that breaks them more (Deb, Pratap,
 /// Agarwal and Meyarivan, 2002, sections III and VI). Crossover and mutation are those for variables with bounds.
 ///
 /// Cost: `population` evaluations and so many squared comparisons an iteration. Memory: two populations.
 struct NondominatedSorting {
   Index population = 100;
-  double crossover = 0.9;         ///< as in section V of the paper, like the three below
+  double crossover = 0.9; ///< as in section V of the paper, like the three below
   double crossover_index = 20;
   std::optional<double> mutation; ///< unset: 1 / n
   double mutation_index = 20;
