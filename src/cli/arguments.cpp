@@ -265,6 +265,7 @@ void StopArguments::add_to(CLI::App& command) {
              0);
   add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point",
              0);
+  add_number(command, "--feasibility", feasibility_, "how large a violation still counts as feasible (1e-6)", 0);
   command.add_flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");
   add_number(command, "--value-tolerance", value_tolerance_,
              "converged when ten values agree to this, relative to them", 0);
@@ -283,6 +284,7 @@ StopRules StopArguments::rules() const {
   if (gradient_tolerance_) rules.gradient_tolerance = gradient_tolerance_;
   rules.step_tolerance = step_tolerance_;
   rules.value_tolerance = value_tolerance_;
+  if (feasibility_) rules.feasibility = *feasibility_;
   rules.stop_on_broken = stop_on_broken_;
   return rules;
 }

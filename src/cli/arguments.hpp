@@ -76,7 +76,7 @@ class StopArguments {
  private:
   StopRules usual_;
   std::optional<std::int64_t> iterations_, evaluations_;
-  std::optional<double> seconds_, target_, gap_, gradient_tolerance_, step_tolerance_, value_tolerance_;
+  std::optional<double> seconds_, target_, gap_, gradient_tolerance_, step_tolerance_, value_tolerance_, feasibility_;
   bool stop_on_broken_ = false;
 };
 
