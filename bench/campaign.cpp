@@ -53,7 +53,7 @@ BENCHMARK(campaign_in_a_file)->ArgsProduct({{1, 2}, {5'000, 20'000}})->UseRealTi
 /// A file of 100,000 runs without traces: 50 problems of 10 variables, 20 methods, 100 repeats, made of real records.
 void make_large_file() {
   PlanDefinition plan{.repeats = 100};
-  for (int k = 1; k <= 50; ++k) plan.problems.push_back(fmt::format("ellipsoid:dim=10,instance={}", k));
+  for (int k = 1; k <= 50; ++k) plan.problems.push_back(fmt::format("ellipsoid:dim=10,placement={}", k));
   for (int k = 1; k <= 20; ++k) plan.methods.push_back({fmt::format("variant-{}", k), "bfgs"});
   plan.stop = {.evaluations = 1'000};
   plan.trace_rows = 0;
