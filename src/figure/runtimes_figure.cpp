@@ -11,6 +11,8 @@ namespace tanzen {
 namespace {
 
 constexpr double from = 0.5;
+/// More bands than these, one over the other, are mud.
+constexpr std::size_t most_bands = 3;
 
 /// What the runs of a method came to: costs to all targets in units of n + 1, problem by problem.
 struct MethodCosts {
@@ -54,14 +56,16 @@ BandLayer band_over_problems(const MethodCosts& costs, const MethodStyle& style,
 Figure runtimes_figure(const Results& results, const ProblemGroup& group) {
   Figure figure = comparison_figure("Distributions of runtimes over all runs and targets", results, group);
   const auto problems = comparable_problems(results, group, group.problems.size());
-  Panel panel{.title = "part of the runs and targets done; bands: quartiles over the problems"};
+  const bool has_bands = problems.size() > 1 && results.methods().size() <= most_bands;
+  Panel panel{.title = fmt::format("part of the runs and targets done{}",
+                                   has_bands ? "; bands: quartiles over the problems" : "")};
   double most = 2;
   std::vector<MethodCosts> all;
   for (std::size_t m = 0; m < results.methods().size(); ++m) {
     all.push_back(costs_of(results, problems, m));
     most = std::max(most, all.back().most);
   }
-  for (std::size_t m = 0; m < all.size() && problems.size() > 1; ++m)
+  for (std::size_t m = 0; m < all.size() && has_bands; ++m)
     panel.layers.emplace_back(band_over_problems(all[m], method_style(m), most));
   for (std::size_t m = 0; m < all.size(); ++m) {
     std::vector<double> pooled;

@@ -18,8 +18,8 @@ namespace {
 
 /// A campaign whose costs are set by hand: two families of two dimensions, three methods. The first solves all at 10 n,
 /// the second at 20 n, the third only the first repeat of each.
-Results made_up(std::int64_t repeats = 3) {
-  ResultsHead head{.title = "by hand", .repeats = repeats, .methods = {"quick", "slow", "lucky"}};
+Results made_up(std::int64_t repeats = 3, std::vector<std::string> methods = {"quick", "slow", "lucky"}) {
+  ResultsHead head{.title = "by hand", .repeats = repeats, .methods = std::move(methods)};
   for (const char* family : {"valley", "bowl"}) {
     for (const Index n : {2, 4})
       head.problems.push_back({.label = fmt::format("{}:dim={}", family, n),
@@ -30,7 +30,7 @@ Results made_up(std::int64_t repeats = 3) {
   Results results(head);
   for (std::size_t p = 0; p < 4; ++p) {
     for (std::int64_t repeat = 1; repeat <= repeats; ++repeat) {
-      for (std::size_t m = 0; m < 3; ++m) {
+      for (std::size_t m = 0; m < head.methods.size(); ++m) {
         const auto n = static_cast<std::int64_t>(head.problems[p].dimension);
         const std::int64_t cost = (m == 0 ? 10 : 20) * n;
         const bool solves = m < 2 || repeat == 1;
@@ -78,6 +78,18 @@ TEST_SUITE("figures of comparisons") {
     for (std::size_t k = 0; k < bands[0].x.size(); ++k) CHECK(bands[0].lower[k] <= bands[0].upper[k]);
     CHECK(bands[0].upper.back() == 1);
     CHECK(figure.caption.find("by hand  |  all problems  |  3 methods, 3 repeats") == 0);
+  }
+
+  TEST_CASE("runtimes of more methods than bands can be told apart have none, and do not speak of any") {
+    const auto panel_of = [](std::vector<std::string> methods) {
+      const Results results = made_up(3, std::move(methods));
+      return runtimes_figure(results, everything(results)).panels.front();
+    };
+    const Panel three = panel_of({"quick", "slow", "lucky"}), four = panel_of({"quick", "slow", "lucky", "late"});
+    CHECK(three.title.find("bands: quartiles over the problems") != std::string::npos);
+    CHECK(four.title.find("band") == std::string::npos);
+    CHECK(layers_of<BandLayer>(four).empty());
+    CHECK(curves_of(four).size() == 4);
   }
 
   TEST_CASE("profiles: ratios to the best, and simplices of variables") {

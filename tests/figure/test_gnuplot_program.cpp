@@ -91,6 +91,28 @@ TEST_SUITE("gnuplot programs") {
     CHECK(contains(program_of(panel), "('2' 2, '5' 5, '10' 10)"));
   }
 
+  TEST_CASE("lines and points in space lie on their surface, or on a panel of their own") {
+    Panel panel;
+    const Vector sides = Vector::LinSpaced(3, 0, 2);
+    panel.layers.emplace_back(
+        SurfaceLayer{{.x = sides, .y = sides, .values = Matrix::Constant(3, 3, 1.5), .levels = {1, 2}}});
+    panel.layers.emplace_back(LineLayer{.x = {0, 1}, .y = {0, 1}, .z = {5, 4}});
+    panel.layers.emplace_back(PointLayer{.x = {2}, .y = {1}, .z = {3}});
+    CHECK(is_in_space(panel));
+    const std::string on_surface = program_of(panel);
+    CHECK(contains(on_surface, "splot"));
+    CHECK_FALSE(contains(on_surface, "\nplot"));
+    CHECK(contains(on_surface, "with pm3d"));
+    CHECK(contains(on_surface, "0 0 5\n1 1 4\n"));
+    CHECK(contains(on_surface, "2 1 3\n"));
+    panel.layers.erase(panel.layers.begin());
+    CHECK(contains(program_of(panel), "splot"));
+    Panel flat;
+    flat.layers.emplace_back(LineLayer{.x = {0, 1}, .y = {0, 1}});
+    CHECK_FALSE(is_in_space(flat));
+    CHECK_FALSE(contains(program_of(flat), "splot"));
+  }
+
   TEST_CASE("an axis can be hidden") {
     Panel panel;
     panel.layers.emplace_back(LineLayer{.x = {1, 2}, .y = {1, 2}});

@@ -226,4 +226,26 @@ x = { count = 4, start = [1, 1, 1, 1], lower = 0, upper = 9 }
     CHECK(testing::contains(refused.err, "did you mean 'u_dome'?"));
     CHECK(testing::tanzen_line("tanzen solve none.toml", examples).code == 3);
   }
+
+  TEST_CASE("the round kiln's multiplier is what a litre more of capacity costs, read from files with other limits") {
+    const std::string text = read_file(std::filesystem::path(TANZEN_SOURCE) / "examples/round-kiln.toml");
+    const std::string limit = ">= 0.75";
+    REQUIRE(text.find(limit) != std::string::npos);
+    const auto solved = [&](const std::string& other) {
+      std::string changed = text;
+      changed.replace(changed.find(limit), limit.size(), other);
+      return run(build_problem(definition_from_toml(changed)), method("augmented-lagrangian"));
+    };
+    const Outcome outcome = solved(limit);
+    CHECK(outcome.converged());
+    CHECK(outcome.violation <= 1e-6);
+    CHECK(outcome.checked.kkt < 1e-6);
+    REQUIRE(outcome.checked.constraints.size() == 2);
+    const ConstraintState& capacity = outcome.checked.constraints[0];
+    CHECK(capacity.active);
+    const double change = (solved(">= 0.7501").value - solved(">= 0.7499").value) / 2e-4;
+    CHECK(capacity.multiplier == doctest::Approx(change).epsilon(1e-5));
+    CHECK_FALSE(outcome.checked.constraints[1].active);
+    CHECK(outcome.checked.constraints[1].multiplier == 0);
+  }
 }

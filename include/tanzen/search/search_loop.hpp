@@ -30,8 +30,8 @@ class SearchLoop {
     value_ = now.value();
     if (!now.end_reason().empty())
       ended_ = RunEnded{now.end_status(), std::string(now.end_reason())};
-    else
-      ended_ = checker_.check(iterations_, now, step_norm_);
+    else if (auto end = checker_.check(iterations_, now, step_norm_))
+      ended_ = std::move(end);
     return !ended_;
   }
 

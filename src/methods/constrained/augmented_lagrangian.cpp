@@ -129,7 +129,6 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
         .column("penalty", lagrangian.rho)
         .column("multiplier_norm", lagrangian.y.norm())
         .column("inner_iterations", static_cast<double>(found.iterations));
-    if (std::isnan(slope)) iteration.kkt(slope);
     if (idle >= most_idle) iteration.settled("neither point nor multipliers move any more");
     if (broken >= 2) iteration.infeasible("the largest penalty does not lower the violation any more");
     co_yield iteration;
