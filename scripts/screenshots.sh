@@ -13,7 +13,7 @@ tanzen figure landscape eggholder --output $shots/landscape.png
 tanzen figure landscape langermann --surface --output $shots/surface.png
 tanzen figure landscape hartmann-3 --output $shots/planes.png
 tanzen figure slice rosenbrock --from -1.2,1 --to 1,1 --output $shots/slice.png
-tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 --vary step=0.47,0.46,0.25,0.01 --iterations 60 --figure $shots/sweep-step.png
+tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 --vary step=0.467,0.46,0.37,0.01 --iterations 40 --figure $shots/sweep-step.png
 tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:25 --vary first=0.5..0.99:25 --evaluations 2000 --figure $shots/sweep-map.png
 tanzen sweep himmelblau --with newton --vary start=grid:300x200 --figure $shots/basins.png
 tanzen figure paths rosenbrock --with gradient-descent:rule=exact --with nadam:step=0.05 --with bfgs --with newton --from -1.2,1 --evaluations 300 --output $shots/paths.png

@@ -371,7 +371,7 @@ TEST_SUITE("sweep") {
     const TemporaryFolder folder;
     const auto result = tanzen_line(
         R"(tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 )"
-        R"(--vary step=0.47,0.46,0.25,0.01 --iterations 60 --figure steps.png)",
+        R"(--vary step=0.467,0.46,0.37,0.01 --iterations 40 --figure steps.png)",
         folder.path());
     CHECK(result.code == 0);
     for (const char* word : {"leaves", "flips", "goes home", "crawls"}) CHECK(contains(result.out, word));
