@@ -81,7 +81,8 @@ struct Run::State {
   double seconds = 0;
   bool has_limits; ///< bounds or constraints
   /// The last iteration's columns, where it got no row: its own if the run ends inside the next one.
-  std::vector<Iteration::Column> unrecorded;
+  std::array<Iteration::Column, Iteration::most_columns> unrecorded;
+  std::size_t unrecorded_count = 0;
   double unrecorded_step = 0;
 
   State(const Problem& of, const Method& by, const RunOptions& with)
@@ -212,10 +213,11 @@ struct Run::State {
   void note_iteration(const Iteration& now) {
     if (trace.keeps(iterations)) {
       write_row(now.columns(), loop->step_norm());
-      unrecorded.clear();
+      unrecorded_count = 0;
       return;
     }
-    unrecorded.assign(now.columns().begin(), now.columns().end());
+    unrecorded_count = now.columns().size();
+    for (std::size_t k = 0; k < unrecorded_count; ++k) unrecorded[k] = now.columns()[k];
     unrecorded_step = loop->step_norm();
   }
 
@@ -231,7 +233,8 @@ struct Run::State {
   /// The last iteration has a row in any case. Where the end came inside one, a row tells what is known of it.
   void note_end(bool is_cut) {
     const auto last_kept = trace.table().at(trace.table().rows() - 1, Trace::iteration);
-    if (last_kept < static_cast<double>(iterations) && !is_cut) write_row(unrecorded, unrecorded_step);
+    if (last_kept < static_cast<double>(iterations) && !is_cut)
+      write_row(std::span(unrecorded).first(unrecorded_count), unrecorded_step);
     if (is_cut && evaluate->ledger().evaluations() > told_evaluations) {
       ++iterations;
       gradient_norm = kkt = unknown;
@@ -243,7 +246,7 @@ struct Run::State {
       }
       fill_row(trace.add_row(iterations), unknown);
     } else if (is_cut && last_kept < static_cast<double>(iterations)) {
-      write_row(unrecorded, unrecorded_step);
+      write_row(std::span(unrecorded).first(unrecorded_count), unrecorded_step);
     }
     seconds = evaluate->ledger().seconds();
   }
