@@ -69,6 +69,26 @@ TEST_SUITE("augmented Lagrangian") {
     CHECK(outcome.checked.constraints[1].multiplier == doctest::Approx(1.1 * 1.1 - 1.1 * 0.8).epsilon(1e-5));
   }
 
+  TEST_CASE("what a fit minimizes is its own loss, under constraints too") {
+    for (const Loss::Kind kind : {Loss::Kind::squares, Loss::Kind::huber}) {
+      const Problem fit = fit_of(cooling_curve(40), {.kind = kind});
+      const double free = run(fit, method("levenberg-marquardt")).value;
+      const Problem fenced = fit.with_constraint("top", "room + peak <= 1100");
+      const Outcome outcome = run(fenced, method("augmented-lagrangian"), {.stop = {.evaluations = 100'000}});
+      CHECK(outcome.violation <= 1e-6);
+      CHECK(outcome.value > free);
+      CHECK(outcome.value == doctest::Approx(fenced.value(outcome.point)).epsilon(1e-12));
+      REQUIRE(outcome.checked.constraints.size() == 1);
+      CHECK(outcome.checked.constraints[0].active);
+      // Along the constraint nothing near is better.
+      const Vector along{{1, -1, 0}}, rate{{0, 0, 1e-6}};
+      for (const double length : {-0.05, 0.05}) {
+        CHECK(fenced.value(Vector(outcome.point + length * along)) >= outcome.value - 1e-6);
+        CHECK(fenced.value(Vector(outcome.point + length * 20 * rate)) >= outcome.value - 1e-6);
+      }
+    }
+  }
+
   TEST_CASE("any local method inside, also without derivatives") {
     const Problem disc = Problem::from_formula("x + y").with_constraint("disc", "x*x + y*y <= 4");
     for (const char* local : {"nelder-mead", "quadratic-model", "powell"}) {

@@ -10,8 +10,10 @@ namespace {
 /// 2014, equation 4.2, for rows with limits on both sides.
 class Multipliers final : public Scalarization {
  public:
-  Multipliers(const std::vector<Constraint>& rows, double penalty)
-      : rho(penalty), y(Vector::Zero(static_cast<Index>(rows.size()))), rows_(rows) {}
+  /// f is what `problem` itself minimizes, of objectives or of residuals.
+  Multipliers(const Problem& problem, double penalty)
+      : rho(penalty), y(Vector::Zero(problem.parts().constraints)), rows_(problem.constraints()),
+        own_(*problem.scalarization()) {}
 
   double rho;
   Vector y; ///< of grad f + sum of y_i grad c_i
@@ -23,18 +25,19 @@ class Multipliers final : public Scalarization {
       const double d = outside(i, c[i]), shift = y[i] / rho;
       sum += (d - shift) * (d + shift);
     }
-    return at.objectives()[0] + 0.5 * rho * sum;
+    return own_.value(at) + 0.5 * rho * sum;
   }
   void slopes(const Evaluation& at, Vector& by_part) const override {
     const auto c = at.constraints();
-    by_part.setZero();
-    by_part[0] = 1;
-    for (Index i = 0; i < c.size(); ++i) by_part[1 + i] = rho * outside(i, c[i]);
+    own_.slopes(at, by_part);
+    auto slope = by_part.segment(at.counts().objectives, c.size());
+    for (Index i = 0; i < c.size(); ++i) slope[i] = rho * outside(i, c[i]);
   }
   bool bends(const Evaluation& at, Vector& by_part) const override {
     const auto c = at.constraints();
-    by_part.setZero();
-    for (Index i = 0; i < c.size(); ++i) by_part[1 + i] = outside(i, c[i]) != 0 ? rho : 0;
+    if (!own_.bends(at, by_part)) by_part.setZero();
+    auto bend = by_part.segment(at.counts().objectives, c.size());
+    for (Index i = 0; i < c.size(); ++i) bend[i] = outside(i, c[i]) != 0 ? rho : 0;
     return true;
   }
 
@@ -62,6 +65,7 @@ class Multipliers final : public Scalarization {
   }
 
   const std::vector<Constraint>& rows_;
+  const Scalarization& own_;
 };
 
 /// Birgin and Martínez, 2014, section 12.4: the violation weighs as much as the value, within bounds.
@@ -69,7 +73,7 @@ double first_penalty(const Evaluation& at, const std::vector<Constraint>& rows) 
   const auto c = at.constraints();
   double squares = 0;
   for (Index i = 0; i < c.size(); ++i) squares += std::pow(rows[static_cast<std::size_t>(i)].violation(c[i]), 2);
-  const double balanced = 2 * std::max(1.0, std::abs(at.objectives()[0])) / std::max(1.0, squares);
+  const double balanced = 2 * std::max(1.0, std::abs(at.value)) / std::max(1.0, squares);
   return std::isfinite(balanced) ? std::clamp(balanced, 1e-3, 1e3) : 10;
 }
 
@@ -99,10 +103,10 @@ void AugmentedLagrangian::settings(Settings& list) {
 Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
   constexpr double largest_penalty = 1e14;
   constexpr Index most_idle = 4;
-  const std::vector<Constraint>& rows = evaluate.problem().constraints();
+  const Problem& problem = evaluate.problem();
   Vector x = start.point, before = x;
   const Evaluation first = evaluate.at(x);
-  Multipliers lagrangian(rows, penalty.value_or(first_penalty(first, rows)));
+  Multipliers lagrangian(problem, penalty.value_or(first_penalty(first, problem.constraints())));
   Evaluator inner = evaluate.with(lagrangian);
   LocalSearch descend(inner, local, {.constraints = true});
   StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
@@ -123,7 +127,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     const bool stands = (x - before).norm() <= 1e-10 * (1 + x.norm());
     idle = stands && now <= evaluate.feasibility() ? idle + 1 : 0;
     broken = at.violation > evaluate.feasibility() && lagrangian.rho >= largest_penalty ? broken + 1 : 0;
-    Iteration iteration(x, at.objectives()[0]);
+    Iteration iteration(x, at.value);
     iteration.violation(at.violation)
         .kkt(std::max(slope, now))
         .column("penalty", lagrangian.rho)
