@@ -379,7 +379,8 @@ double Problem::violation(const Coordinates& point) const {
   const double outside = bounds().violation(point.vector());
   if (constraints().empty()) return outside;
   const Vector values = constraint_values(point);
-  return std::max(outside, violation_of(constraints(), {values.data(), values.size()}));
+  const double broken = violation_of(constraints(), {values.data(), values.size()});
+  return std::isnan(broken) ? broken : std::max(outside, broken);
 }
 
 void Problem::check_start(const Vector& point) const {

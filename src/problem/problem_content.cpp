@@ -176,8 +176,8 @@ double violation_of(const std::vector<Constraint>& rows, VectorView values) {
   double worst = 0;
   for (std::size_t k = 0; k < rows.size(); ++k) {
     const double violation = rows[k].violation(values[static_cast<Index>(k)]);
-    if (!(violation <= worst)) worst = violation;
-    if (std::isnan(worst)) break;
+    if (std::isnan(violation)) return violation;
+    worst = std::max(worst, violation);
   }
   return worst;
 }

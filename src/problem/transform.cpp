@@ -144,16 +144,38 @@ class PointMap {
 };
 
 /// A function that is only called, at the changed point.
-FunctionPointer at_changed_point(const FunctionPointer& function, const PointMap& map, double bias) {
-  const auto calls = function->is_concurrent() ? Calls::concurrent : Calls::one_at_a_time;
-  return make_opaque_function(
-      function->dimension(), function->outputs(),
-      [function, map, bias](const Vector& x, Vector& values) {
-        function->worker()->outputs(map.apply(x), values);
-        values[0] += bias;
-      },
-      calls);
-}
+class ChangedPointFunction final : public VectorFunction {
+ public:
+  ChangedPointFunction(FunctionPointer function, PointMap map, double bias)
+      : function_(std::move(function)), map_(std::move(map)), bias_(bias) {}
+
+  [[nodiscard]] Index dimension() const override { return function_->dimension(); }
+  [[nodiscard]] Index outputs() const override { return function_->outputs(); }
+  [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] bool is_concurrent() const override { return function_->is_concurrent(); }
+  [[nodiscard]] bool depends_on_order() const override { return function_->depends_on_order(); }
+
+ private:
+  class Worker final : public FunctionWorker {
+   public:
+    explicit Worker(const ChangedPointFunction& function) : function_(function), inner_(function.function_->worker()) {}
+
+    double value(const Vector& x) override { return inner_->value(function_.map_.apply(x)) + function_.bias_; }
+    void outputs(const Vector& x, Vector& outputs) override {
+      inner_->outputs(function_.map_.apply(x), outputs);
+      outputs[0] += function_.bias_;
+    }
+
+   private:
+    const ChangedPointFunction& function_;
+    std::unique_ptr<FunctionWorker> inner_;
+  };
+
+  FunctionPointer function_;
+  PointMap map_;
+  double bias_;
+};
 
 /// The expressions at the changed point, with a bias on the first.
 Expressions changed_expressions(const Expressions& expressions, const PointMap& map, double bias) {
@@ -200,7 +222,7 @@ Problem transformed(const Problem& problem, const Transform& transform) {
         std::make_shared<Expressions>(changed_expressions(*content->functions.expressions, map, bias));
     content->functions.bundle = make_function(*content->functions.expressions);
   } else {
-    content->functions.bundle = at_changed_point(content->functions.bundle, map, bias);
+    content->functions.bundle = std::make_shared<ChangedPointFunction>(content->functions.bundle, map, bias);
   }
   content->definition.reset();
   content->table.reset();

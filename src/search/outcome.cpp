@@ -32,10 +32,11 @@ std::string effort_text(const Outcome& outcome) {
   return text + ", " + duration_text(outcome.seconds);
 }
 
-/// What one more unit of an active limit is worth.
-std::string worth_text(const ConstraintState& state, Sense sense) {
+/// What one more unit of an active limit is worth: said of stationary points alone, where it is true.
+std::string worth_text(const ConstraintState& state, Sense sense, PointCheck::Verdict verdict) {
+  if (std::isnan(state.value)) return "has no value here";
   if (!state.active) return "";
-  if (std::isnan(state.multiplier)) return "active";
+  if (std::isnan(state.multiplier) || verdict != PointCheck::Verdict::stationary) return "active";
   const std::string kind = state.lower == state.upper ? "equality" : "active";
   if (state.multiplier == 0) return kind;
   const bool is_cost = (state.multiplier > 0) == (sense == Sense::minimize);
@@ -74,11 +75,13 @@ std::string constraints_text(const Outcome& outcome) {
   std::string text = fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}\n", "constraint", "at the point", "limit",
                                  "slack", "multiplier");
   for (const ConstraintState& state : outcome.checked.constraints) {
-    const bool has_multiplier = state.active && !std::isnan(state.multiplier);
-    const std::string worth = worth_text(state, outcome.sense);
-    text += fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}{}{}\n", state.name, short_number(state.value, 6),
-                        limit_text(state), short_number(state.slack, 3),
-                        has_multiplier ? short_number(state.multiplier, 5) : "-", worth.empty() ? "" : "  ", worth);
+    const auto number = [](double value, int digits) {
+      return std::isnan(value) ? std::string("-") : short_number(value, digits);
+    };
+    const std::string worth = worth_text(state, outcome.sense, outcome.checked.verdict);
+    text += fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}{}{}\n", state.name, number(state.value, 6),
+                        limit_text(state), number(state.slack, 3), state.active ? number(state.multiplier, 5) : "-",
+                        worth.empty() ? "" : "  ", worth);
   }
   return text;
 }

@@ -137,9 +137,16 @@ class Look {
     worker->outputs(x_, parts);
     const Evaluation at(parts, problem_.parts());
     const auto values = at.constraints();
-    check_.violation = std::max(check_.violation, violation_of(problem_.constraints(), values));
     for (std::size_t k = 0; k < problem_.constraints().size(); ++k)
       check_.constraints.push_back(state_of(problem_.constraints()[k], values[static_cast<Index>(k)]));
+    const double broken = violation_of(problem_.constraints(), values);
+    if (std::isnan(broken)) {
+      check_.violation = broken;
+      check_.verdict = PointCheck::Verdict::not_stationary;
+      check_.how = "not feasible: a constraint has no value here";
+      return;
+    }
+    check_.violation = std::max(check_.violation, broken);
     if (problem_.bundle()->derivatives() == Derivatives::none || x_.size() > most_with_multipliers) {
       for (ConstraintState& state : check_.constraints) state.multiplier = state.active ? unknown : 0;
       return;

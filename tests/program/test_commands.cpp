@@ -457,6 +457,21 @@ TEST_SUITE("looking at a problem") {
     }
   }
 
+  TEST_CASE("what a limit is worth is said where it is true: at a point that is stationary") {
+    const std::string kiln = "tanzen problems " TANZEN_SOURCE "/examples/round-kiln.toml --at ";
+    CHECK(contains(tanzen_line(kiln + "0.46771166,0.77951945").out, "active: one more unit costs 3.849"));
+    const std::string elsewhere = tanzen_line(kiln + "0.6,0.2637").out;
+    CHECK(contains(elsewhere, "capacity"));
+    CHECK_FALSE(contains(elsewhere, "one more unit"));
+    const TemporaryFolder folder;
+    tanzen::write_file(folder / "log.toml",
+                       "[problem]\nname = \"log\"\nminimize = \"x\"\n[variables]\nx = { start = 1 }\n"
+                       "[constraints]\ncurve = \"log(x) <= 1\"\n");
+    const std::string outside = tanzen_line("tanzen problems log.toml --at -1", folder.path()).out;
+    CHECK(contains(outside, "has no value here"));
+    CHECK_FALSE(contains(outside, "nan"));
+  }
+
   TEST_CASE("derivatives are shown, and a wrong one is named") {
     const ProgramResult shown = tanzen_line("tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --show");
     CHECK(shown.code == 0);
