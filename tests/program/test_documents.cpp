@@ -22,16 +22,32 @@ std::vector<fs::path> documents() {
   return found;
 }
 
+/// With one space for any, and no times, which differ from run to run.
+std::string without_layout(std::string text) {
+  text = std::regex_replace(text, std::regex("[0-9.]+ (ms|s|min)\\b"), "time");
+  return std::regex_replace(text, std::regex("\\s+"), " ");
+}
+
+/// The parts of a document that stand as what the program printed.
+std::vector<std::string> printed_blocks(const std::string& text) {
+  const std::regex block("\n```\n(  [A-Za-z][^`]*)```");
+  std::vector<std::string> found;
+  for (auto match = std::sregex_iterator(text.begin(), text.end(), block); match != std::sregex_iterator(); ++match)
+    found.push_back((*match)[1].str());
+  return found;
+}
+
 } // namespace
 
 TEST_SUITE("documents") {
-  TEST_CASE("every command shown is understood and runs") {
+  TEST_CASE("every command shown is understood and runs, and prints what is shown of it") {
     const TemporaryFolder folder;
     fs::copy(fs::path(TANZEN_SOURCE) / "examples", folder.path() / "examples");
-    int commands = 0;
+    int commands = 0, blocks = 0;
     for (const auto& document : documents()) {
       const std::string text = tanzen::read_file(document);
       const std::regex command("\n(tanzen [a-z][^\n]*)");
+      std::string printed;
       for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator();
            ++match, ++commands) {
         CAPTURE((*match)[1].str());
@@ -39,9 +55,16 @@ TEST_SUITE("documents") {
         CAPTURE(result.err);
         CHECK(result.code <= 1); // a run shown for its failure does not converge, but no command is wrong
         CHECK(result.err.empty());
+        printed += without_layout(result.out);
+      }
+      for (const std::string& block : printed_blocks(text)) {
+        ++blocks;
+        CAPTURE(block);
+        CHECK(testing::contains(printed, without_layout(block)));
       }
     }
     CHECK(commands >= 50);
+    CHECK(blocks >= 6);
   }
 
   TEST_CASE("every link to a file leads somewhere") {
