@@ -72,10 +72,19 @@ void add_definition(const ProblemDefinition& definition, std::vector<IdentityLin
   for (const NamedFormula& term : definition.terms) lines.push_back({"term " + term.name, term.text});
   if (definition.fit) {
     lines.push_back({"residual", definition.fit->residual.empty() ? definition.fit->model : definition.fit->residual});
-    lines.push_back({"loss", definition.fit->loss.text()});
     lines.push_back({"errors", definition.fit->errors.empty() ? "none" : definition.fit->errors});
   }
   if (definition.program) lines.push_back({"program", joined(definition.program->command, " ")});
+}
+
+/// How the residuals count, whoever said it last.
+void add_loss(const Problem& problem, std::vector<IdentityLine>& lines) {
+  const auto* sum = dynamic_cast<const LossSum*>(problem.scalarization().get());
+  if (sum == nullptr) return;
+  lines.push_back({"loss", sum->loss().text()});
+  Vector weights(problem.parts().residuals);
+  for (Index k = 0; k < weights.size(); ++k) weights[k] = sum->weight(k);
+  if (!(weights.array() == 1).all()) lines.push_back({"weights", numbers_text(weights)});
 }
 
 } // namespace
@@ -90,6 +99,7 @@ std::vector<IdentityLine> identity_of(const Problem& problem) {
     lines.push_back({"constraint " + row.name,
                      fmt::format("{}, from {} to {}", row.text, number_text(row.lower), number_text(row.upper))});
   if (problem.definition()) add_definition(*problem.definition(), lines);
+  add_loss(problem, lines);
   if (problem.exact().expressions())
     lines.push_back({"formulas", "digest " + digest_of(*problem.exact().expressions())});
   else if (!problem.definition())

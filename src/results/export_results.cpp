@@ -45,7 +45,7 @@ void export_results(const ResultsFile& results, const std::filesystem::path& fol
     }
     for (std::size_t row = 0; row < record.trace.rows(); ++row) {
       std::string line = who;
-      for (const auto column : columns) line += "," + csv_cell(record.trace.at(row, column));
+      for (const auto column : columns) line.append(",").append(csv_cell(record.trace.at(row, column)));
       traces.add(line + "\n");
     }
   });

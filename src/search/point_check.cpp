@@ -119,15 +119,45 @@ class Look {
       try_along(direction / direction.cwiseAbs().maxCoeff());
       try_along(-direction / direction.cwiseAbs().maxCoeff());
     }
-    if (gradient_.size() == x_.size() && gradient_.allFinite() && !gradient_.isZero(0)) {
-      const Vector down = -gradient_.cwiseProduct(sizes_);
-      try_along(down / down.cwiseAbs().maxCoeff());
-    }
+    const auto try_down = [&](const Vector& down) {
+      if (down.size() == x_.size() && down.allFinite() && !down.isZero(0)) try_along(down / down.cwiseAbs().maxCoeff());
+    };
+    if (gradient_.size() == x_.size()) try_down(-gradient_.cwiseProduct(sizes_));
+    if (worst <= tolerance) try_down(way_down_from_kink(*worker, random));
     const bool is_low = worst <= tolerance;
     check_.verdict = is_low ? PointCheck::Verdict::stationary : PointCheck::Verdict::not_stationary;
     check_.how =
         is_low ? fmt::format("no lower value at {} around it", counted(looked, "point"))
                : fmt::format("not stationary: a point beside it is lower, by a slope of {}", short_number(worst, 2));
+  }
+
+  /// Against the shortest vector in the hull of gradients around the point, in units of the variables (Burke, Lewis and
+  /// Overton, 2005, section 2): where functions meet it goes along their edge, which no fixed pattern finds. Empty of
+  /// a function without derivatives.
+  [[nodiscard]] Vector way_down_from_kink(FunctionWorker& worker, RandomStream& random) {
+    constexpr double radius = 1e-7;
+    constexpr Index most_samples = 120;
+    if (problem_.objective().derivatives() == Derivatives::none) return {};
+    const Index n = x_.size(), samples = std::min(2 * n + 2, most_samples);
+    // Least squares over weights that are not negative; the last row has their sum be 1.
+    Matrix columns(n + 1, samples);
+    Vector direction(n), gradient;
+    for (Index k = 0; k < samples; ++k) {
+      if (k % 2 == 0) random.fill_normal(direction);
+      const double side = k % 2 == 0 ? radius : -radius;
+      Vector at = x_ + side / direction.cwiseAbs().maxCoeff() * direction.cwiseProduct(sizes_);
+      problem_.bounds().project(at);
+      (void)worker.gradient(at, gradient);
+      ++check_.evaluations;
+      if (!gradient.allFinite()) return {};
+      columns.col(k).head(n) = problem_.sign() * gradient.cwiseProduct(sizes_);
+    }
+    const double largest = columns.topRows(n).colwise().norm().maxCoeff();
+    if (largest == 0) return {};
+    columns.row(n).setConstant(largest);
+    const Vector one = largest * Vector::Unit(n + 1, n);
+    const std::vector<MultiplierSign> signs(static_cast<std::size_t>(samples), MultiplierSign::nonnegative);
+    return -columns.topRows(n) * signed_least_squares(columns, one, signs);
   }
 
   /// Values of all rows, which of them are active, and what their multipliers are.

@@ -53,8 +53,8 @@ struct CheckOptions {
 };
 
 /// Looks at a point. Cost: with exact derivatives one gradient, or one Jacobian and n^3 for the multipliers of active
-/// constraints by least squares with their signs; by values some 12 n. Problems with noise are looked at without it.
-/// Nothing is said of several objectives.
+/// constraints by least squares with their signs; by values some 12 n, and 2 n gradients. Problems with noise are
+/// looked at without it. Nothing is said of several objectives.
 [[nodiscard]] PointCheck check_point(const Problem& problem, const Vector& x, const CheckOptions& options = {});
 
 /// The word in files: `stationary`, `not stationary`, `unknown`.

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <span>
 
 namespace tanzen::methods {
 namespace {
@@ -61,10 +62,11 @@ void find_room(Members& members) {
     for (std::size_t first = 0; first < order.size();) {
       std::size_t end = first;
       while (end < order.size() && rank_of(order[end]) == rank_of(order[first])) ++end;
-      const double width = value(order[end - 1]) - value(order[first]);
-      members.room[order[first]] = members.room[order[end - 1]] = infinity;
-      for (std::size_t k = first + 1; k + 1 < end && width > 0; ++k)
-        members.room[order[k]] += (value(order[k + 1]) - value(order[k - 1])) / width;
+      const std::span same = std::span(order).subspan(first, end - first);
+      const double width = value(same.back()) - value(same.front());
+      members.room[same.front()] = members.room[same.back()] = infinity;
+      for (std::size_t k = 2; k < same.size() && width > 0; ++k)
+        members.room[same[k - 1]] += (value(same[k]) - value(same[k - 2])) / width;
       first = end;
     }
   }
