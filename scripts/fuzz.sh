@@ -1,31 +1,31 @@
 #!/usr/bin/env bash
 # Throws made-up formulas, plans and problem files at their readers under both sanitizers. Arguments: the seconds for
 # each of the three, and a seed: the same one tries the same things, 0 takes a new one. What breaks a reader is kept in
-# build/fuzz/findings.
+# build/asan/findings.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
 seconds=${1:-60}
 seed=${2:-1}
 scripts/install_packages.sh
-cmake --preset fuzz --log-level=WARNING
-cmake --build --preset fuzz
-mkdir -p build/fuzz/findings
+cmake --preset asan --log-level=WARNING
+cmake --build --preset asan --target fuzz_formula fuzz_plan_file fuzz_problem_file
+mkdir -p build/asan/findings
 
 workers=()
 for target in formula plan_file problem_file; do
-  mkdir -p "build/fuzz/corpus/$target"
-  "build/fuzz/tests/fuzz/fuzz_$target" "build/fuzz/corpus/$target" "tests/fuzz/seeds/$target" \
+  mkdir -p "build/asan/corpus/$target"
+  "build/asan/tests/fuzz/fuzz_$target" "build/asan/corpus/$target" "tests/fuzz/seeds/$target" \
     -dict=tests/fuzz/words.dictionary -seed="$seed" -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
-    -print_final_stats=1 -artifact_prefix=build/fuzz/findings/ >"build/fuzz/$target.log" 2>&1 &
+    -print_final_stats=1 -artifact_prefix=build/asan/findings/ >"build/asan/fuzz_$target.log" 2>&1 &
   workers+=($!)
 done
 for worker in "${workers[@]}"; do
   if ! wait "$worker"; then
-    tail -n 40 build/fuzz/*.log >&2
+    tail -n 40 build/asan/fuzz_*.log >&2
     exit 1
   fi
 done
 for target in formula plan_file problem_file; do
-  echo "fuzz $target: $(grep -o 'number_of_executed_units: .*' "build/fuzz/$target.log"), nothing broken"
+  echo "fuzz $target: $(grep -o 'number_of_executed_units: .*' "build/asan/fuzz_$target.log"), nothing broken"
 done

@@ -1,10 +1,10 @@
 #include "tanzen/analysis/point_kind.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/factors.hpp"
+#include "tanzen/numeric/symmetric_eigen.hpp"
 
 #include <algorithm>
-#include <Eigen/Eigenvalues>
-#include <Eigen/QR>
 #include <fmt/format.h>
 
 namespace tanzen {
@@ -12,10 +12,6 @@ namespace {
 
 bool sits_on_bound(const Bounds& bounds, const Vector& point) {
   return (point.array() <= bounds.lower().array()).any() || (point.array() >= bounds.upper().array()).any();
-}
-
-Vector eigenvalues_of(const Matrix& symmetric) {
-  return Eigen::SelfAdjointEigenSolver<Matrix>(symmetric, Eigen::EigenvaluesOnly).eigenvalues();
 }
 
 PointKind kind_of(const Vector& eigenvalues) {
@@ -35,11 +31,12 @@ std::optional<Curvature> curvature_at(const Problem& problem, const Vector& poin
   const Matrix hessian = problem.hessian(point);
   if (!hessian.allFinite()) return std::nullopt;
   Curvature curvature;
-  curvature.eigenvalues = eigenvalues_of(hessian);
+  curvature.eigenvalues = symmetric_eigenvalues(hessian);
   // In units of the variables' sizes, which change no sign (Sylvester's law of inertia) and much of the condition.
   const Vector sizes = point.cwiseAbs().cwiseMax(problem.typical_sizes());
   const Matrix scaled = sizes.asDiagonal() * hessian * sizes.asDiagonal();
-  curvature.kind = sits_on_bound(problem.bounds(), point) ? PointKind::on_bounds : kind_of(eigenvalues_of(scaled));
+  curvature.kind =
+      sits_on_bound(problem.bounds(), point) ? PointKind::on_bounds : kind_of(symmetric_eigenvalues(scaled));
   return curvature;
 }
 
@@ -95,20 +92,13 @@ std::optional<Curvature> tangent_curvature(const Problem& problem, const Vector&
   for (std::size_t k = 0; k < held.size(); ++k) columns.col(static_cast<Index>(k)) = held[k];
   Curvature curvature;
   curvature.is_tangent = true;
-  Index rank = 0;
-  Matrix basis = Matrix::Identity(n, n);
-  if (columns.cols() > 0) {
-    const Eigen::ColPivHouseholderQR<Matrix> factors(columns);
-    rank = factors.rank();
-    basis = factors.householderQ();
-  }
-  const Matrix tangent = basis.rightCols(n - rank);
+  const Matrix tangent = orthogonal_basis(columns);
   if (tangent.cols() == 0) {
     curvature.kind = problem.sense() == Sense::minimize ? PointKind::minimum : PointKind::maximum;
     return curvature;
   }
   const Matrix reduced = tangent.transpose() * hessian * tangent;
-  curvature.eigenvalues = eigenvalues_of(reduced);
+  curvature.eigenvalues = symmetric_eigenvalues(reduced);
   curvature.kind = kind_of(curvature.eigenvalues);
   return curvature;
 }

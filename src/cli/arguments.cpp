@@ -53,8 +53,8 @@ void parse_interval(std::string_view text, double& lower, double& upper, bool op
 
 } // namespace
 
-CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target,
-                        const std::string& help, double least) {
+void add_number(const Command& command, const std::string& name, std::optional<double>& target, const std::string& help,
+                double least) {
   auto read = [&target, name, least](const std::string& text) {
     const auto number = read_number(text);
     if (!number || std::isnan(*number) || *number < least) {
@@ -63,21 +63,18 @@ CLI::Option* add_number(CLI::App& command, const std::string& name, std::optiona
     }
     target = *number;
   };
-  return command.add_option_function<std::string>(name, read, help)->type_name("NUMBER");
+  command.reads(name, "NUMBER", help, read);
 }
 
-CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target,
-                       const std::string& help, std::int64_t least) {
+void add_count(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
+               const std::string& help, std::int64_t least) {
   auto read = [&target, name, least](const std::string& text) { target = whole_number(name, text, least); };
-  return command.add_option_function<std::string>(name, read, help)->type_name("COUNT");
+  command.reads(name, "COUNT", help, read);
 }
 
-void add_seed(CLI::App& command, std::uint64_t& seed) {
+void add_seed(const Command& command, std::uint64_t& seed) {
   auto read = [&seed](const std::string& text) { seed = static_cast<std::uint64_t>(whole_number("--seed", text, 0)); };
-  command
-      .add_option_function<std::string>("--seed", read,
-                                        "random numbers begin here; the same seed repeats every bit (1)")
-      ->type_name("COUNT");
+  command.reads("--seed", "COUNT", "random numbers begin here; the same seed repeats every bit (1)", read);
 }
 
 Vector parse_point(std::string_view text, const std::vector<std::string>& variables, std::string_view what) {
@@ -127,22 +124,17 @@ Box parse_box(std::string_view text, const std::vector<std::string>& variables, 
   return box;
 }
 
-void ProblemArguments::add_to(CLI::App& command) {
-  command.add_option("--formula", formula_, "a formula in place of a name: \"x^2 + 3*y^2\"")->type_name("TEXT");
-  command
-      .add_option("--program", program_, "a program in place of a name, asked by lines of JSON: \"python3 trial.py\"")
-      ->type_name("COMMAND");
-  command
-      .add_option("--variables", variables_, "the variables of a formula or program, in order: y,x; a vector: x[10]")
-      ->type_name("NAMES");
-  command.add_option("--fix", fixed_, "a name of the formula that is a fixed number: a=3")
-      ->type_name("NAME=NUMBER")
-      ->allow_extra_args(false);
-  command.add_option("--region", region_, "where starts are drawn and pictures taken: -5:5 or x=-5:5,y=0:2")
-      ->type_name("BOX");
-  command.add_option("--bounds", bounds_, "hard limits: 0: or x=0:1,y=:5")->type_name("BOX");
-  auto* maximize = command.add_flag("--maximize", maximize_, "large values are wanted");
-  command.add_flag("--minimize", minimize_, "small values are wanted")->excludes(maximize);
+void ProblemArguments::add_to(const Command& command) {
+  command.takes("--formula", formula_, "TEXT", "a formula in place of a name: \"x^2 + 3*y^2\"");
+  command.takes("--program", program_, "COMMAND",
+                "a program in place of a name, asked by lines of JSON: \"python3 trial.py\"");
+  command.takes("--variables", variables_, "NAMES",
+                "the variables of a formula or program, in order: y,x; a vector: x[10]");
+  command.takes("--fix", fixed_, "NAME=NUMBER", "a name of the formula that is a fixed number: a=3");
+  command.takes("--region", region_, "BOX", "where starts are drawn and pictures taken: -5:5 or x=-5:5,y=0:2");
+  command.takes("--bounds", bounds_, "BOX", "hard limits: 0: or x=0:1,y=:5");
+  command.flag_either("--maximize", maximize_, "large values are wanted", "--minimize", minimize_,
+                      "small values are wanted");
 }
 
 ProblemDefinition ProblemArguments::definition_in(const std::string& name) const {
@@ -254,7 +246,7 @@ Problem ProblemArguments::problem(const Additions& additions, const std::string&
   return problem;
 }
 
-void StopArguments::add_to(CLI::App& command) {
+void StopArguments::add_to(const Command& command) {
   add_count(command, "--iterations", iterations_, "do exactly so many iterations");
   add_count(command, "--evaluations", evaluations_,
             fmt::format("use at most so many values of the objective ({})", usual_.evaluations.value()));
@@ -266,7 +258,7 @@ void StopArguments::add_to(CLI::App& command) {
   add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point",
              0);
   add_number(command, "--feasibility", feasibility_, "how large a violation still counts as feasible (1e-6)", 0);
-  command.add_flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");
+  command.flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");
   add_number(command, "--value-tolerance", value_tolerance_,
              "converged when ten values agree to this, relative to them", 0);
 }
@@ -289,7 +281,7 @@ StopRules StopArguments::rules() const {
   return rules;
 }
 
-void add_derivative(CLI::App& command, DerivativeMode& mode) {
+void add_derivative(const Command& command, DerivativeMode& mode) {
   auto read = [&mode](const std::string& text) {
     const std::vector<std::string> words{"exact", "forward", "central"};
     if (text == "exact")
@@ -302,8 +294,7 @@ void add_derivative(CLI::App& command, DerivativeMode& mode) {
       throw InputError(fmt::format("--derivative must be one of exact, forward, central; found '{}'{}",
                                    clipped(text, 40), did_you_mean(text, words)));
   };
-  command.add_option_function<std::string>("--derivative", read, "exact, or by forward or central differences")
-      ->type_name("KIND");
+  command.reads("--derivative", "KIND", "exact, or by forward or central differences", read);
 }
 
 } // namespace tanzen::cli

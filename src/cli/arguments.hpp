@@ -14,13 +14,13 @@
 namespace tanzen::cli {
 
 /// An option that takes a number; its message names the option and what would be right.
-CLI::Option* add_number(CLI::App& command, const std::string& name, std::optional<double>& target,
-                        const std::string& help, double least = -std::numeric_limits<double>::infinity());
-CLI::Option* add_count(CLI::App& command, const std::string& name, std::optional<std::int64_t>& target,
-                       const std::string& help, std::int64_t least = 1);
+void add_number(const Command& command, const std::string& name, std::optional<double>& target, const std::string& help,
+                double least = -std::numeric_limits<double>::infinity());
+void add_count(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
+               const std::string& help, std::int64_t least = 1);
 
 /// The seed: a whole number from 0.
-void add_seed(CLI::App& command, std::uint64_t& seed);
+void add_seed(const Command& command, std::uint64_t& seed);
 
 /// A point as it is typed: `2.5,-1` in the order of the variables, or `y=-1,x=2.5`.
 [[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables,
@@ -35,7 +35,7 @@ void add_seed(CLI::App& command, std::uint64_t& seed);
 class ProblemArguments {
  public:
   /// `--formula`, `--program`, `--variables`, `--region`, `--bounds`, `--fix`, `--maximize`, `--minimize`.
-  void add_to(CLI::App& command);
+  void add_to(const Command& command);
 
   /// A testbed name, one of the additions, a problem file (.toml), or the formula. Throws InputError where there is
   /// none or both.
@@ -67,7 +67,7 @@ class StopArguments {
  public:
   /// `usual` are the rules of who types none.
   explicit StopArguments(const StopRules& usual = {}) : usual_(usual) {}
-  void add_to(CLI::App& command);
+  void add_to(const Command& command);
   /// The usual rules with what was typed. A number of iterations is done exactly: tolerances that were not typed are
   /// off.
   [[nodiscard]] StopRules rules() const;
@@ -81,6 +81,6 @@ class StopArguments {
 };
 
 /// `--derivative exact|forward|central`.
-void add_derivative(CLI::App& command, DerivativeMode& mode);
+void add_derivative(const Command& command, DerivativeMode& mode);
 
 } // namespace tanzen::cli

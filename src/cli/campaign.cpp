@@ -151,36 +151,34 @@ void export_tables(const Context& context, const ExportOptions& options) {
 
 } // namespace
 
-void add_campaign(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("campaign", "the runs of a plan, into a results file; goes on by itself");
+void add_campaign(const Command& program, Context& context) {
+  const Command command = program.command("campaign", "the runs of a plan, into a results file; goes on by itself");
   auto options = std::make_shared<CampaignOptions>();
-  command->add_option("plan", options->plan, "the plan (TOML)")->type_name("PLAN");
-  command->add_option("--output", options->output, "the results file (beside the plan, by its name)")
-      ->type_name("FILE");
-  add_count(*command, "--workers", options->workers, "runs at once (as many as this machine can do)");
-  command->add_option("--part", options->part, "only a part of the runs, for one of several machines: 2/3")
-      ->type_name("PART");
-  command->add_flag("--extend", options->extend, "take over what the plan adds to an earlier one");
-  command->add_flag("--dry-run", options->dry_run, "say what the plan comes to, and how long it may take");
-  command->add_flag("--quiet", options->quiet, "no lines on how far it is");
-  command->footer("Example: tanzen campaign examples/valleys.toml --dry-run");
+  command.takes("plan", options->plan, "PLAN", "the plan (TOML)");
+  command.takes("--output", options->output, "FILE", "the results file (beside the plan, by its name)");
+  add_count(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
+  command.takes("--part", options->part, "PART", "only a part of the runs, for one of several machines: 2/3");
+  command.flag("--extend", options->extend, "take over what the plan adds to an earlier one");
+  command.flag("--dry-run", options->dry_run, "say what the plan comes to, and how long it may take");
+  command.flag("--quiet", options->quiet, "no lines on how far it is");
+  command.example("tanzen campaign examples/valleys.toml --dry-run");
 
-  auto* merging = command->add_subcommand("merge", "put the results of several parts into one file");
+  const Command merging = command.command("merge", "put the results of several parts into one file");
   auto merge_options = std::make_shared<MergeOptions>();
-  merging->add_option("whole", merge_options->whole, "the file that all go into")->type_name("FILE")->required();
-  merging->add_option("parts", merge_options->parts, "results files of one plan")->type_name("FILES")->required();
-  merging->footer("Example: tanzen campaign merge whole.sqlite plan.1of2.results.sqlite plan.2of2.results.sqlite");
-  merging->callback([merge_options, &context] { merge(context, *merge_options); });
+  merging.needs("whole", merge_options->whole, "FILE", "the file that all go into");
+  merging.needs("parts", merge_options->parts, "FILES", "results files of one plan");
+  merging.example("tanzen campaign merge whole.sqlite plan.1of2.results.sqlite plan.2of2.results.sqlite");
+  merging.does([merge_options, &context] { merge(context, *merge_options); });
 
-  auto* exporting = command->add_subcommand("export", "the results as tables: runs.csv, hits.csv, traces.csv");
+  const Command exporting = command.command("export", "the results as tables: runs.csv, hits.csv, traces.csv");
   auto export_options = std::make_shared<ExportOptions>();
-  exporting->add_option("results", export_options->results, "a results file")->type_name("FILE")->required();
-  exporting->add_option("--folder", export_options->folder, "where the tables go (here)")->type_name("FOLDER");
-  exporting->footer("Example: tanzen campaign export plan.results.sqlite --folder tables");
-  exporting->callback([export_options, &context] { export_tables(context, *export_options); });
+  exporting.needs("results", export_options->results, "FILE", "a results file");
+  exporting.takes("--folder", export_options->folder, "FOLDER", "where the tables go (here)");
+  exporting.example("tanzen campaign export plan.results.sqlite --folder tables");
+  exporting.does([export_options, &context] { export_tables(context, *export_options); });
 
-  command->callback([options, command, &context] {
-    if (command->get_subcommands().empty()) run_plan(context, *options);
+  command.does([options, command, &context] {
+    if (!command.has_command()) run_plan(context, *options);
   });
 }
 

@@ -94,38 +94,34 @@ int check_methods(const Context& context, const std::vector<std::string>& names,
   return all_passed ? 0 : 1;
 }
 
-void add_check_method(CLI::App& check, Context& context) {
-  auto* command = check.add_subcommand("method", "whether a method does what every method must");
+void add_check_method(const Command& check, Context& context) {
+  const Command command = check.command("method", "whether a method does what every method must");
   auto names = std::make_shared<std::vector<std::string>>();
   auto seed = std::make_shared<std::uint64_t>(1);
-  command->add_option("method", *names, "a method, with settings after a colon; several are checked in turn")
-      ->type_name("METHOD")
-      ->required();
-  add_seed(*command, *seed);
-  command->footer("Example: tanzen check method nelder-mead");
-  command->callback([names, seed, &context] { context.exit_code = check_methods(context, *names, *seed); });
+  command.needs("method", *names, "METHOD", "a method, with settings after a colon; several are checked in turn");
+  add_seed(command, *seed);
+  command.example("tanzen check method nelder-mead");
+  command.does([names, seed, &context] { context.exit_code = check_methods(context, *names, *seed); });
 }
 
 } // namespace
 
-void add_check(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("check", "what is wrong with a derivative of one's own");
-  command->require_subcommand(1);
-  auto* derivative =
-      command->add_subcommand("derivative", "compare derivatives written by hand with the true ones, or show those");
+void add_check(const Command& program, Context& context) {
+  const Command command = program.command("check", "what is wrong with a derivative of one's own");
+  command.needs_command();
+  const Command derivative =
+      command.command("derivative", "compare derivatives written by hand with the true ones, or show those");
   auto options = std::make_shared<CheckOptions>();
-  derivative->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
-  options->problem.add_to(*derivative);
-  derivative
-      ->add_option("--partial", options->partials, "a derivative as you have it: x=2*x - y; one for each variable")
-      ->type_name("NAME=FORMULA")
-      ->allow_extra_args(false);
-  add_seed(*derivative, options->seed);
-  derivative->add_flag("--show", options->show, "print each partial derivative as a formula");
-  derivative->footer("Example: tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" "
+  derivative.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
+  options->problem.add_to(derivative);
+  derivative.takes("--partial", options->partials, "NAME=FORMULA",
+                   "a derivative as you have it: x=2*x - y; one for each variable");
+  add_seed(derivative, options->seed);
+  derivative.flag("--show", options->show, "print each partial derivative as a formula");
+  derivative.example("tanzen check derivative --formula \"x^2 + 3*y^2 - x*y\" --partial \"x=2*x - y\" "
                      "--partial \"y=6*y - x\"");
-  derivative->callback([options, &context] { context.exit_code = check_derivative(context, *options); });
-  add_check_method(*command, context);
+  derivative.does([options, &context] { context.exit_code = check_derivative(context, *options); });
+  add_check_method(command, context);
 }
 
 } // namespace tanzen::cli

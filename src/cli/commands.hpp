@@ -2,7 +2,8 @@
 
 #include "tanzen/cli/command_line.hpp"
 
-#include <CLI/App.hpp>
+#include "command.hpp"
+
 #include <fmt/format.h>
 
 namespace tanzen::cli {
@@ -20,14 +21,14 @@ struct Context {
 };
 
 /// Each command adds itself to the program: its options, its help, and what it does.
-void add_problems(CLI::App& program, Context& context);
-void add_methods(CLI::App& program, Context& context);
-void add_solve(CLI::App& program, Context& context);
-void add_sweep(CLI::App& program, Context& context);
-void add_compare(CLI::App& program, Context& context);
-void add_campaign(CLI::App& program, Context& context);
-void add_figure(CLI::App& program, Context& context);
-void add_check(CLI::App& program, Context& context);
-void add_demo(CLI::App& program, Context& context);
+void add_problems(const Command& program, Context& context);
+void add_methods(const Command& program, Context& context);
+void add_solve(const Command& program, Context& context);
+void add_sweep(const Command& program, Context& context);
+void add_compare(const Command& program, Context& context);
+void add_campaign(const Command& program, Context& context);
+void add_figure(const Command& program, Context& context);
+void add_check(const Command& program, Context& context);
+void add_demo(const Command& program, Context& context);
 
 } // namespace tanzen::cli

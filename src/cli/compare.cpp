@@ -130,33 +130,27 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
 
 } // namespace
 
-void add_compare(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("compare", "many methods on many problems, many times");
+void add_compare(const Command& program, Context& context) {
+  const Command command = program.command("compare", "many methods on many problems, many times");
   auto options = std::make_shared<CompareOptions>();
-  command->add_option("problems", options->problems, "problems, families of them, or one results file (.sqlite)")
-      ->type_name("PROBLEM");
-  options->problem.add_to(*command);
-  command->add_option("--with", options->methods, "a method, with settings after a colon; several times")
-      ->type_name("METHOD")
-      ->allow_extra_args(false);
-  command->add_option("--plan", options->plan, "a plan in place of problems and methods")->type_name("FILE");
-  add_count(*command, "--repeats", options->repeats, "runs of each method on each problem (21)");
-  add_count(*command, "--workers", options->workers, "runs at once (as many as this machine can do)");
-  add_seed(*command, options->seed);
-  options->stop.add_to(*command);
-  add_derivative(*command, options->derivative);
-  add_number(*command, "--gradient-weight", options->gradient_weight, "evaluations that a gradient is charged (1)", 0);
-  command->add_option("--by", options->by, "a table for each trait, dim, family or option of the problems")
-      ->type_name("KEYS");
-  command->add_option("--only", options->only, "only the problems that are so: ill-conditioned,dim=10")
-      ->type_name("WORDS");
-  command->add_flag("--each", options->each, "a table and a sentence for each problem, however many there are");
-  command->add_option("--as", options->form, "text, markdown, latex or csv (text)")->type_name("FORM");
-  command->add_option("--figures", options->figures, "draw all figures of it into this folder")->type_name("FOLDER");
-  command->add_flag("--json", options->as_json, "one object for machines");
-  command->footer(
-      "Example: tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");
-  command->callback([options, &context] { compare_and_print(context, *options); });
+  command.takes("problems", options->problems, "PROBLEM", "problems, families of them, or one results file (.sqlite)");
+  options->problem.add_to(command);
+  command.takes("--with", options->methods, "METHOD", "a method, with settings after a colon; several times");
+  command.takes("--plan", options->plan, "FILE", "a plan in place of problems and methods");
+  add_count(command, "--repeats", options->repeats, "runs of each method on each problem (21)");
+  add_count(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
+  add_seed(command, options->seed);
+  options->stop.add_to(command);
+  add_derivative(command, options->derivative);
+  add_number(command, "--gradient-weight", options->gradient_weight, "evaluations that a gradient is charged (1)", 0);
+  command.takes("--by", options->by, "KEYS", "a table for each trait, dim, family or option of the problems");
+  command.takes("--only", options->only, "WORDS", "only the problems that are so: ill-conditioned,dim=10");
+  command.flag("--each", options->each, "a table and a sentence for each problem, however many there are");
+  command.takes("--as", options->form, "FORM", "text, markdown, latex or csv (text)");
+  command.takes("--figures", options->figures, "FOLDER", "draw all figures of it into this folder");
+  command.flag("--json", options->as_json, "one object for machines");
+  command.example("tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");
+  command.does([options, &context] { compare_and_print(context, *options); });
 }
 
 } // namespace tanzen::cli

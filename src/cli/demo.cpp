@@ -154,12 +154,12 @@ class Demo {
 
 } // namespace
 
-void add_demo(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("demo", "a guided tour: five small acts, with pictures");
+void add_demo(const Command& program, Context& context) {
+  const Command command = program.command("demo", "a guided tour: five small acts, with pictures");
   auto folder = std::make_shared<std::string>("tanzen-demo");
-  command->add_option("--folder", *folder, "where traces and pictures go (tanzen-demo)")->type_name("FOLDER");
-  command->footer("Example: tanzen demo --folder tour");
-  command->callback([folder, &context] { Demo(context, *folder).play(); });
+  command.takes("--folder", *folder, "FOLDER", "where traces and pictures go (tanzen-demo)");
+  command.example("tanzen demo --folder tour");
+  command.does([folder, &context] { Demo(context, *folder).play(); });
 }
 
 } // namespace tanzen::cli

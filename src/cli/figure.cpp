@@ -95,53 +95,49 @@ std::vector<Method> chosen_methods(const Context& context, const FigureOptions& 
   return methods;
 }
 
-FigureKind add_kind(CLI::App& figure, Context& context, const char* name, const char* what, const char* example,
+FigureKind add_kind(const Command& figure, Context& context, const char* name, const char* what, const char* example,
                     void (*draw_it)(const Context&, const FigureOptions&)) {
-  auto* command = figure.add_subcommand(name, what);
+  const Command command = figure.command(name, what);
   auto options = std::make_shared<FigureOptions>();
-  command->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
-  options->problem.add_to(*command);
-  command->add_option("--output", options->output, "the file: .png, .svg or .pdf")->type_name("FILE")->required();
-  command->footer(std::string("Example: ") + example);
-  command->callback([options, &context, draw_it] { draw_it(context, *options); });
-  return {*command, options};
+  command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
+  options->problem.add_to(command);
+  command.needs("--output", options->output, "FILE", "the file: .png, .svg or .pdf");
+  command.example(example);
+  command.does([options, &context, draw_it] { draw_it(context, *options); });
+  return {command, options};
 }
 
-void add_figure(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("figure", "one picture: png, svg or pdf by its ending");
-  command->require_subcommand(1);
-  const auto [landscape, seen] = add_kind(*command, context, "landscape", "what a problem looks like over its region",
+void add_figure(const Command& program, Context& context) {
+  const Command command = program.command("figure", "one picture: png, svg or pdf by its ending");
+  command.needs_command();
+  const auto [landscape, seen] = add_kind(command, context, "landscape", "what a problem looks like over its region",
                                           "tanzen figure landscape himmelblau --output landscape.png", draw_landscape);
-  landscape.add_option("--through", seen->through, "more than two variables: the point that the planes go through")
-      ->type_name("POINT");
-  landscape.add_option("--plane", seen->plane, "more than two variables: the two that are shown, as in x1,x3")
-      ->type_name("NAMES");
-  landscape.add_flag("--surface", seen->surface, "the surface in perspective");
+  landscape.takes("--through", seen->through, "POINT", "more than two variables: the point that the planes go through");
+  landscape.takes("--plane", seen->plane, "NAMES", "more than two variables: the two that are shown, as in x1,x3");
+  landscape.flag("--surface", seen->surface, "the surface in perspective");
   const auto [slice, line] =
-      add_kind(*command, context, "slice", "the function along a line, with the gradient's slope at its start",
+      add_kind(command, context, "slice", "the function along a line, with the gradient's slope at its start",
                "tanzen figure slice rosenbrock --from -1.2,1 --to 1,1 --output slice.png", draw_slice);
-  slice.add_option("--from", line->from, "where the line begins")->type_name("POINT")->required();
-  slice.add_option("--to", line->to, "where it ends")->type_name("POINT");
-  slice.add_option("--along", line->along, "or its direction and length")->type_name("VECTOR");
+  slice.needs("--from", line->from, "POINT", "where the line begins");
+  slice.takes("--to", line->to, "POINT", "where it ends");
+  slice.takes("--along", line->along, "VECTOR", "or its direction and length");
   const auto [paths, several] =
-      add_kind(*command, context, "paths", "several methods from one start on one landscape",
+      add_kind(command, context, "paths", "several methods from one start on one landscape",
                "tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", draw_paths);
-  paths.add_option("--with", several->methods, "a method, with settings after a colon; several times")
-      ->type_name("METHOD")
-      ->allow_extra_args(false);
-  paths.add_option("--from", several->from, "where all begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
+  paths.takes("--with", several->methods, "METHOD", "a method, with settings after a colon; several times");
+  paths.takes("--from", several->from, "POINT", "where all begin: 2.5,-1 or y=-1,x=2.5");
   add_seed(paths, several->seed);
   several->stop.add_to(paths);
   const auto [trials, one] =
-      add_kind(*command, context, "search-line",
+      add_kind(command, context, "search-line",
                "the function along one iteration's direction, with the trials of its line search",
                "tanzen figure search-line rosenbrock --with bfgs --iteration 4 --output line.png", draw_search_line);
-  trials.add_option("--with", one->methods, "the method, with settings after a colon")->type_name("METHOD");
+  trials.takes("--with", one->methods, "METHOD", "the method, with settings after a colon");
   add_count(trials, "--iteration", one->iteration, "which iteration (1)");
-  trials.add_option("--from", one->from, "where the run begins: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
+  trials.takes("--from", one->from, "POINT", "where the run begins: 2.5,-1 or y=-1,x=2.5");
   add_seed(trials, one->seed);
-  add_population_kinds(*command, context);
-  add_comparison_kinds(*command, context);
+  add_population_kinds(command, context);
+  add_comparison_kinds(command, context);
 }
 
 } // namespace tanzen::cli

@@ -102,19 +102,18 @@ void draw_comparisons(const Context& context, const Results& results, const Prob
   }
 }
 
-void add_comparison_kinds(CLI::App& figure, Context& context) {
+void add_comparison_kinds(const Command& figure, Context& context) {
   for (const Kind& kind : kinds) {
-    auto* command = figure.add_subcommand(kind.name, kind.what);
+    const Command command = figure.command(kind.name, kind.what);
     auto options = std::make_shared<Options>();
-    command->add_option("results", options->results, "a results file")->type_name("FILE")->required();
-    command->add_option("--output", options->output, "the file: .png, .svg or .pdf")->type_name("FILE")->required();
-    command->add_option("--only", options->only, "only the problems that are so: ill-conditioned,dim=10")
-        ->type_name("WORDS");
-    add_number(*command, "--gap", options->gap, "what counts as success (the smallest target)", 0);
+    command.needs("results", options->results, "FILE", "a results file");
+    command.needs("--output", options->output, "FILE", "the file: .png, .svg or .pdf");
+    command.takes("--only", options->only, "WORDS", "only the problems that are so: ill-conditioned,dim=10");
+    add_number(command, "--gap", options->gap, "what counts as success (the smallest target)", 0);
     if (std::string_view(kind.name) == "pair")
-      command->add_option("--methods", options->methods, "which two: bfgs,cma-es (the first two)")->type_name("NAMES");
-    command->footer(fmt::format("Example: tanzen figure {} plan.results.sqlite --output {}.png", kind.name, kind.name));
-    command->callback([options, &kind, &context] { draw_kind(context, kind, *options); });
+      command.takes("--methods", options->methods, "NAMES", "which two: bfgs,cma-es (the first two)");
+    command.example(fmt::format("tanzen figure {} plan.results.sqlite --output {}.png", kind.name, kind.name));
+    command.does([options, &kind, &context] { draw_kind(context, kind, *options); });
   }
 }
 

@@ -29,10 +29,10 @@ struct FigureOptions {
 
 /// One kind of figure as a command under `figure`, with its problem and its output file; more options are the caller's.
 struct FigureKind {
-  CLI::App& command;
+  Command command;
   std::shared_ptr<FigureOptions> options;
 };
-FigureKind add_kind(CLI::App& figure, Context& context, const char* name, const char* what, const char* example,
+FigureKind add_kind(const Command& figure, Context& context, const char* name, const char* what, const char* example,
                     void (*draw)(const Context&, const FigureOptions&));
 
 /// Renders into the output file and says so.
@@ -43,10 +43,10 @@ void draw(const Context& context, const Figure& figure, const std::string& outpu
                                                  const Problem& problem);
 
 /// The kinds that show populations, samples and ends.
-void add_population_kinds(CLI::App& figure, Context& context);
+void add_population_kinds(const Command& figure, Context& context);
 
 /// The kinds that show finished runs.
-void add_comparison_kinds(CLI::App& figure, Context& context);
+void add_comparison_kinds(const Command& figure, Context& context);
 
 /// Draws all figures of finished runs that have something to show into a folder, as PNG by their kinds' names; a line
 /// each says so.

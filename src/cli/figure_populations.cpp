@@ -100,26 +100,24 @@ void draw_ends(const Context& context, const FigureOptions& options) {
 
 } // namespace
 
-void add_population_kinds(CLI::App& figure, Context& context) {
+void add_population_kinds(const Command& figure, Context& context) {
   const auto [population, of] = add_kind(
       figure, context, "population", "a population over the landscape at a few of its iterations",
       "tanzen figure population rastrigin --with cma-es --at 1,5,10,20 --output population.png", draw_population);
-  population.add_option("--with", of->methods, "the method, with settings after a colon")->type_name("METHOD");
-  population.add_option("--at", of->at, "which iterations, as in 1,5,20; a few spread over the run")->type_name("LIST");
-  population.add_option("--from", of->from, "where the run begins: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
+  population.takes("--with", of->methods, "METHOD", "the method, with settings after a colon");
+  population.takes("--at", of->at, "LIST", "which iterations, as in 1,5,20; a few spread over the run");
+  population.takes("--from", of->from, "POINT", "where the run begins: 2.5,-1 or y=-1,x=2.5");
   add_seed(population, of->seed);
   of->stop.add_to(population);
   const auto [sample, drawn] = add_kind(figure, context, "sample", "random points of the region and their values",
                                         "tanzen figure sample schwefel --points 2000 --output sample.png", draw_sample);
   add_count(sample, "--points", drawn->count, "how many points (1000)");
-  sample.add_option("--sampling", drawn->sampling, "uniform, latin-hypercube or sobol (uniform)")->type_name("WORD");
+  sample.takes("--sampling", drawn->sampling, "WORD", "uniform, latin-hypercube or sobol (uniform)");
   add_seed(sample, drawn->seed);
   const auto [ends, runs] =
       add_kind(figure, context, "ends", "where the runs of several methods end",
                "tanzen figure ends eggholder --with nelder-mead --with cma-es --output ends.png", draw_ends);
-  ends.add_option("--with", runs->methods, "a method, with settings after a colon; several times")
-      ->type_name("METHOD")
-      ->allow_extra_args(false);
+  ends.takes("--with", runs->methods, "METHOD", "a method, with settings after a colon; several times");
   add_count(ends, "--repeats", runs->count, "runs of each method, from random starts (20)");
   add_seed(ends, runs->seed);
   runs->stop.add_to(ends);

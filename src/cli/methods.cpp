@@ -90,13 +90,13 @@ struct MethodsOptions {
 
 } // namespace
 
-void add_methods(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("methods", "the methods: a list, or the card of one with its settings");
+void add_methods(const Command& program, Context& context) {
+  const Command command = program.command("methods", "the methods: a list, or the card of one with its settings");
   auto options = std::make_shared<MethodsOptions>();
-  command->add_option("name", options->name, "a method, with settings after a colon")->type_name("NAME");
-  command->add_flag("--json", options->as_json, "for machines");
-  command->footer("Example: tanzen methods nelder-mead");
-  command->callback([options, &context] {
+  command.takes("name", options->name, "NAME", "a method, with settings after a colon");
+  command.flag("--json", options->as_json, "for machines");
+  command.example("tanzen methods nelder-mead");
+  command.does([options, &context] {
     const MethodCatalogue& methods = context.additions.methods;
     if (!options->name.empty()) {
       const Method method = methods.parse(options->name);

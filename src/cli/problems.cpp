@@ -268,23 +268,19 @@ void show_one(const Context& context, const ProblemsOptions& options) {
 
 } // namespace
 
-void add_problems(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("problems", "the testbed: a list, or the card of one problem");
+void add_problems(const Command& program, Context& context) {
+  const Command command = program.command("problems", "the testbed: a list, or the card of one problem");
   auto options = std::make_shared<ProblemsOptions>();
-  command->add_option("name", options->name, "a test function, with options after a colon: ellipsoid:dim=10")
-      ->type_name("NAME");
-  options->problem.add_to(*command);
-  command->add_option("--trait", options->filter.traits, "list those with this trait only; several times")
-      ->type_name("WORD")
-      ->allow_extra_args(false);
-  add_count(*command, "--dimension", options->filter.dimension, "list those that exist for so many variables");
-  command->add_option("--like", options->filter.name_part, "list those with this in their names")->type_name("TEXT");
-  command->add_option("--at", options->at, "value, gradient, Hessian and kind of a point: 2.5,-1 or y=-1,x=2.5")
-      ->type_name("POINT");
-  command->add_option("--write", options->write, "write it as a problem file")->type_name("FILE.toml");
-  command->add_flag("--json", options->as_json, "for machines");
-  command->footer("Example: tanzen problems himmelblau");
-  command->callback([options, &context] {
+  command.takes("name", options->name, "NAME", "a test function, with options after a colon: ellipsoid:dim=10");
+  options->problem.add_to(command);
+  command.takes("--trait", options->filter.traits, "WORD", "list those with this trait only; several times");
+  add_count(command, "--dimension", options->filter.dimension, "list those that exist for so many variables");
+  command.takes("--like", options->filter.name_part, "TEXT", "list those with this in their names");
+  command.takes("--at", options->at, "POINT", "value, gradient, Hessian and kind of a point: 2.5,-1 or y=-1,x=2.5");
+  command.takes("--write", options->write, "FILE.toml", "write it as a problem file");
+  command.flag("--json", options->as_json, "for machines");
+  command.example("tanzen problems himmelblau");
+  command.does([options, &context] {
     options->filter.check();
     if (!options->write.empty() && !options->write.ends_with(".toml"))
       throw InputError(fmt::format("--write: a problem file ends in .toml; found '{}'", clipped(options->write, 60)));

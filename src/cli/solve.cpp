@@ -182,37 +182,31 @@ class Solver {
 
 } // namespace
 
-void add_solve(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("solve", "one run: the iterations, the outcome, what to make of it");
+void add_solve(const Command& program, Context& context) {
+  const Command command = program.command("solve", "one run: the iterations, the outcome, what to make of it");
   auto options = std::make_shared<SolveOptions>();
-  command->add_option("problem", options->name, "a problem, with options after a colon: rosenbrock:dim=10")
-      ->type_name("PROBLEM");
-  options->problem.add_to(*command);
-  command->add_option("--with", options->methods, "the method, with settings after a colon (nelder-mead)")
-      ->type_name("METHOD")
-      ->allow_extra_args(false);
-  command->add_option("--from", options->from, "where to begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
-  add_seed(*command, options->seed);
-  add_count(*command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
-  options->stop.add_to(*command);
-  add_derivative(*command, options->derivative);
-  add_count(*command, "--jobs", options->jobs, "threads that evaluate a population; the outcome is the same (1)");
-  add_count(*command, "--every", options->every, "show every k-th iteration; 1 shows all");
-  command->add_flag("--show-points", options->show_points, "show the points, however many variables there are");
-  command->add_flag("--all-minima", options->all_minima,
-                    "list all local minima found, by a method that looks for them");
-  command->add_flag("--check-end", options->check_end,
-                    "check the end of a program or black box by values around it, some 12 for each variable");
-  command->add_option("--front", options->front, "write the front of several objectives: a .csv file")
-      ->type_name("FILE");
-  command->add_flag("--quiet", options->quiet, "no iterations, only what came out");
-  command->add_option("--trace", options->trace, "write the iterations: a .csv or .jsonl file")->type_name("FILE");
-  command->add_option("--population", options->population, "write the members of a population: a .csv file")
-      ->type_name("FILE");
-  command->add_option("--figure", options->figure, "draw the run: a .png, .svg or .pdf file")->type_name("FILE");
-  command->add_flag("--json", options->as_json, "one object for machines");
-  command->footer("Example: tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");
-  command->callback([options, &context] { context.exit_code = Solver(context, *options).solve(); });
+  command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon: rosenbrock:dim=10");
+  options->problem.add_to(command);
+  command.takes("--with", options->methods, "METHOD", "the method, with settings after a colon (nelder-mead)");
+  command.takes("--from", options->from, "POINT", "where to begin: 2.5,-1 or y=-1,x=2.5");
+  add_seed(command, options->seed);
+  add_count(command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
+  options->stop.add_to(command);
+  add_derivative(command, options->derivative);
+  add_count(command, "--jobs", options->jobs, "threads that evaluate a population; the outcome is the same (1)");
+  add_count(command, "--every", options->every, "show every k-th iteration; 1 shows all");
+  command.flag("--show-points", options->show_points, "show the points, however many variables there are");
+  command.flag("--all-minima", options->all_minima, "list all local minima found, by a method that looks for them");
+  command.flag("--check-end", options->check_end,
+               "check the end of a program or black box by values around it, some 12 for each variable");
+  command.takes("--front", options->front, "FILE", "write the front of several objectives: a .csv file");
+  command.flag("--quiet", options->quiet, "no iterations, only what came out");
+  command.takes("--trace", options->trace, "FILE", "write the iterations: a .csv or .jsonl file");
+  command.takes("--population", options->population, "FILE", "write the members of a population: a .csv file");
+  command.takes("--figure", options->figure, "FILE", "draw the run: a .png, .svg or .pdf file");
+  command.flag("--json", options->as_json, "one object for machines");
+  command.example("tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");
+  command.does([options, &context] { context.exit_code = Solver(context, *options).solve(); });
 }
 
 } // namespace tanzen::cli

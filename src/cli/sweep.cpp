@@ -238,27 +238,22 @@ class Sweeper {
 
 } // namespace
 
-void add_sweep(CLI::App& program, Context& context) {
-  auto* command = program.add_subcommand("sweep", "one method, one thing varied, side by side");
+void add_sweep(const Command& program, Context& context) {
+  const Command command = program.command("sweep", "one method, one thing varied, side by side");
   auto options = std::make_shared<SweepOptions>();
-  command->add_option("problem", options->name, "a problem, with options after a colon")->type_name("PROBLEM");
-  options->problem.add_to(*command);
-  command->add_option("--with", options->method, "the method, with settings after a colon")
-      ->type_name("METHOD")
-      ->required();
-  command
-      ->add_option("--vary", options->varied,
-                   "step=1.02,0.97,0.3; step=1e-3..1e0:7; start=20; start=grid:300x200; two settings make a map")
-      ->type_name("WHAT")
-      ->allow_extra_args(false);
-  command->add_option("--from", options->from, "where to begin: 2.5,-1 or y=-1,x=2.5")->type_name("POINT");
-  add_seed(*command, options->seed);
-  options->stop.add_to(*command);
-  add_derivative(*command, options->derivative);
-  command->add_option("--figure", options->figure, "draw the sweep: a .png, .svg or .pdf file")->type_name("FILE");
-  command->add_flag("--json", options->as_json, "one object a row for machines");
-  command->footer("Example: tanzen sweep himmelblau --with newton --vary start=20");
-  command->callback([options, &context] { context.exit_code = Sweeper(context, *options).sweep(); });
+  command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
+  options->problem.add_to(command);
+  command.needs("--with", options->method, "METHOD", "the method, with settings after a colon");
+  command.takes("--vary", options->varied, "WHAT",
+                "step=1.02,0.97,0.3; step=1e-3..1e0:7; start=20; start=grid:300x200; two settings make a map");
+  command.takes("--from", options->from, "POINT", "where to begin: 2.5,-1 or y=-1,x=2.5");
+  add_seed(command, options->seed);
+  options->stop.add_to(command);
+  add_derivative(command, options->derivative);
+  command.takes("--figure", options->figure, "FILE", "draw the sweep: a .png, .svg or .pdf file");
+  command.flag("--json", options->as_json, "one object a row for machines");
+  command.example("tanzen sweep himmelblau --with newton --vary start=20");
+  command.does([options, &context] { context.exit_code = Sweeper(context, *options).sweep(); });
 }
 
 } // namespace tanzen::cli

@@ -5,11 +5,18 @@
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <string>
+#include <string_view>
 
 /// Numbers that JSON has no form for: NaN is null, the infinities are words.
 namespace tanzen::files {
 
 using Json = nlohmann::ordered_json;
+
+/// One line; what is no UTF-8 is replaced.
+[[nodiscard]] std::string json_text(const Json& json);
+/// Discarded where the text is none.
+[[nodiscard]] Json json_in(std::string_view text);
 
 inline Json to_json(double value) {
   if (std::isnan(value)) return nullptr;

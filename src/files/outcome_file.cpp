@@ -210,11 +210,11 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) 
       {"order", diagnosis.convergence ? Json(order_word(diagnosis.convergence->order)) : Json(nullptr)},
       {"hints", diagnosis.hints},
   };
-  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  return files::json_text(json);
 }
 
 DiagnosedOutcome outcome_from_json(std::string_view text) {
-  const Json json = Json::parse(text, nullptr, false);
+  const Json json = files::json_in(text);
   if (json.is_discarded()) throw InputError("the outcome is not valid JSON");
   try {
     return from_json(json);

@@ -59,7 +59,7 @@ std::vector<std::string_view> lines_of(std::string_view text) {
 }
 
 Json parsed_json(std::string_view text, std::size_t line) {
-  Json json = Json::parse(text, nullptr, false);
+  Json json = files::json_in(text);
   if (json.is_discarded() || !json.is_object()) fail(line, "expected a JSON object");
   return json;
 }
@@ -187,7 +187,7 @@ Trace trace_table_from_csv(std::string_view text, const std::vector<std::string>
 
 std::string trace_to_csv(const LabelledTrace& labelled) {
   fmt::memory_buffer text;
-  fmt::format_to(std::back_inserter(text), "# {}\n", label_to_json(labelled.label).dump());
+  fmt::format_to(std::back_inserter(text), "# {}\n", files::json_text(label_to_json(labelled.label)));
   add_table(text, labelled.trace, std::vector<bool>(labelled.trace.column_names().size(), true));
   return fmt::to_string(text);
 }
@@ -206,14 +206,14 @@ std::string trace_to_json_lines(const LabelledTrace& labelled) {
   Json head = {{"run", label_to_json(labelled.label)}};
   head["own_columns"] = trace.method_columns();
   head["points"] = trace.has_points();
-  std::string text = head.dump() + "\n";
+  std::string text = files::json_text(head) + "\n";
   const auto columns = trace.column_names();
   const std::size_t scalars = Trace::fixed_columns + trace.method_columns().size();
   for (std::size_t r = 0; r < trace.rows(); ++r) {
     Json row = Json::object();
     for (std::size_t c = 0; c < scalars; ++c) row[columns[c]] = files::to_json(trace.at(r, c));
     if (trace.has_points()) row["point"] = files::to_json(Vector(trace.point(r)));
-    text += row.dump() + "\n";
+    text += files::json_text(row) + "\n";
   }
   return text;
 }

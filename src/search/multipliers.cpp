@@ -1,6 +1,6 @@
 #include "multipliers.hpp"
 
-#include <Eigen/QR>
+#include "tanzen/numeric/factors.hpp"
 
 namespace tanzen {
 namespace {
@@ -14,8 +14,7 @@ Vector solved(const Matrix& columns, const Vector& gradient, const std::vector<b
   Vector all = Vector::Zero(columns.cols());
   if (places.empty()) return all;
   const Matrix some = columns(Eigen::all, places);
-  const Vector solution = some.completeOrthogonalDecomposition().solve(gradient);
-  all(places) = solution;
+  all(places) = least_squares(some, gradient);
   return all;
 }
 

@@ -12,22 +12,34 @@ namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
+/// What the best value may be lower by because its point breaks the constraints more than the last one does: the
+/// multipliers there times its violation, and half as much again for what bends; where they are not known, the
+/// tolerance in units of the value.
+double bought(const Problem& problem, const Incumbent& best, const RunEnd& end) {
+  if (!(best.violation() > end.last_violation)) return 0;
+  double price = 0;
+  for (const ConstraintState& row :
+       check_point(problem, end.last_point, {.feasibility = best.feasibility()}).constraints)
+    price += std::abs(row.multiplier);
+  if (!std::isfinite(price)) return best.feasibility() * (1 + std::abs(best.value()));
+  return 1.5 * price * best.violation();
+}
+
 /// Whether the last point is reported although another one is lower: a settled point is what the status is about, and
 /// rounding, or a violation within the tolerance, lowers nothing.
-bool last_is_reported(const Incumbent& best, const RunEnd& end) {
+bool last_is_reported(const Problem& problem, const Incumbent& best, const RunEnd& end) {
   if (!is_settled(end.ended.status) || !std::isfinite(end.last_value)) return false;
   if (!best.has_point()) return false;
   if (best.is_feasible() && !(end.last_violation <= best.feasibility())) return false;
   const double rounding = 1e-12 * (1 + std::abs(best.value()));
-  const double bought = best.violation() > end.last_violation ? best.feasibility() * (1 + std::abs(best.value())) : 0;
-  return end.last_value <= best.value() + std::max(rounding, bought);
+  return end.last_value <= best.value() + rounding || end.last_value <= best.value() + bought(problem, best, end);
 }
 
 void note_point(const Problem& problem, const Evaluator& evaluate, RunEnd& end, Outcome& result) {
   const Incumbent& best = evaluate.incumbent();
   const double sign = problem.sign();
   result.last_value = sign * end.last_value;
-  if (last_is_reported(best, end)) {
+  if (last_is_reported(problem, best, end)) {
     result.point = end.last_point;
     result.value = sign * end.last_value;
     result.violation = end.last_violation;

@@ -7,12 +7,10 @@
 #include <array>
 #include <cassert>
 #include <fmt/format.h>
-#include <limits>
 
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 constexpr std::array<std::string_view, Trace::fixed_columns> names = {
     "iteration",  "evaluations",   "gradients", "hessians",  "seconds", "value",
     "best_value", "gradient_norm", "step_norm", "violation", "kkt"};

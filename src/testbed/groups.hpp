@@ -15,5 +15,8 @@ namespace tanzen::testbed {
 [[nodiscard]] std::vector<TestFunction> scalable_multimodal_functions();
 [[nodiscard]] std::vector<TestFunction> tabled_functions();
 [[nodiscard]] std::vector<TestFunction> one_variable_functions();
+[[nodiscard]] std::vector<TestFunction> constrained_plane_functions();
+[[nodiscard]] std::vector<TestFunction> constrained_few_functions();
+[[nodiscard]] std::vector<TestFunction> constrained_several_functions();
 
 } // namespace tanzen::testbed

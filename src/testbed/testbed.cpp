@@ -112,6 +112,12 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
                      .sourced(function.source)
                      .region(region.lower, region.upper);
   if (function.region_is_bounds) made = made.bounds(region.lower, region.upper);
+  if (function.bounds) {
+    const Box limits = function.bounds(n);
+    made = made.bounds(limits.lower, limits.upper);
+  }
+  for (std::size_t k = 0; k < function.constraints.size(); ++k)
+    made = made.with_constraint(fmt::format("c{}", k + 1), function.constraints[k]);
   if (function.start) made = made.start(function.start(n));
   for (const KnownMinimum& minimum : function.minima(n)) {
     if (minimum.point.size() == n)
@@ -125,7 +131,7 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
 } // namespace
 
 std::optional<Trait> trait_from_word(std::string_view word) {
-  for (int k = 0; k <= static_cast<int>(Trait::non_differentiable); ++k) {
+  for (int k = 0; k <= static_cast<int>(Trait::constrained); ++k) {
     if (trait_word(static_cast<Trait>(k)) == word) return static_cast<Trait>(k);
   }
   return std::nullopt;
@@ -143,6 +149,7 @@ std::string_view trait_word(Trait trait) {
   case Trait::valley: return "valley";
   case Trait::deceptive: return "deceptive";
   case Trait::non_differentiable: return "non-differentiable";
+  case Trait::constrained: return "constrained";
   }
   return "";
 }
@@ -182,7 +189,8 @@ const std::vector<TestFunction>& all() {
     std::vector<TestFunction> list;
     for (auto group :
          {quadratic_functions, small_residual_functions, scalable_residual_functions, plane_valley_functions,
-          plane_rugged_functions, scalable_multimodal_functions, tabled_functions, one_variable_functions}) {
+          plane_rugged_functions, scalable_multimodal_functions, tabled_functions, one_variable_functions,
+          constrained_plane_functions, constrained_few_functions, constrained_several_functions}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;

@@ -34,7 +34,7 @@ Results made_up() {
   Results results(head);
   for (std::size_t p = 0; p < problems.size(); ++p) {
     for (std::int64_t repeat = 1; repeat <= 4; ++repeat) {
-      for (const std::size_t m : {0, 1}) {
+      for (const std::size_t m : {0U, 1U}) {
         const bool is_second = problems[p].label.ends_with("placement=2");
         const bool solves = m == 0 || (problems[p].traits.front() == "unimodal" && (!is_second || repeat == 1));
         const auto cost = (m == 0 ? 10 : 5) * problems[p].dimension * problems[p].dimension;

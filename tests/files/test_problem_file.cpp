@@ -69,7 +69,7 @@ TEST_SUITE("problem files") {
     CHECK_THROWS_WITH_AS(
         (void)run(problem, method("nelder-mead")),
         doctest::Contains(
-            "nelder-mead cannot keep equality constraints, and small-kiln has 1; this one can: augmented-lagrangian"),
+            "nelder-mead cannot keep equality constraints, and small-kiln has 1; these can: augmented-lagrangian, sequential-quadratic"),
         ProblemError);
   }
 

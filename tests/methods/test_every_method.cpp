@@ -28,6 +28,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "surrogate",
                                 "adaptive-differential-evolution",
                                 "augmented-lagrangian",
+                                "sequential-quadratic",
                                 "levenberg-marquardt",
                                 "nondominated-sorting"};
   return std::ranges::find(names, method.name()) != names.end();

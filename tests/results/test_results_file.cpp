@@ -136,7 +136,7 @@ TEST_SUITE("results file") {
     const Campaign campaign = campaign_of(small_plan());
     fill(folder / "whole.sqlite", campaign);
     std::vector<fs::path> parts;
-    for (const std::size_t k : {1, 2, 3}) {
+    for (const std::size_t k : {1U, 2U, 3U}) {
       parts.push_back(folder / ("part" + std::to_string(k) + ".sqlite"));
       fill(parts.back(), campaign, {k, 3});
     }
@@ -293,7 +293,7 @@ TEST_SUITE("results file") {
     REQUIRE(done.hits.size() == campaign.problems()[0].gaps.size()); // every target reached: the longest record
     RunRecord record = done;
     for (std::int64_t repeat = 1; repeat <= 1000; ++repeat) {
-      for (const std::size_t method : {0, 1}) {
+      for (const std::size_t method : {0U, 1U}) {
         record.key = {0, repeat, method};
         file.add(record);
       }

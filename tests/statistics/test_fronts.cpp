@@ -69,9 +69,9 @@ TEST_SUITE("fronts") {
 
   TEST_CASE("volumes are those counted on a grid, in two, three and four objectives") {
     for (const auto& [objectives, cells] :
-         {std::pair{Index{2}, Index{400}}, {Index{3}, Index{60}}, {Index{4}, Index{24}}}) {
+         {std::pair{Index{2}, Index{120}}, {Index{3}, Index{30}}, {Index{4}, Index{14}}}) {
       CAPTURE(objectives);
-      for (const std::uint64_t seed : {1, 2, 3}) {
+      for (const std::uint64_t seed : {1U, 2U}) {
         const Matrix points = random_points(objectives, 8, seed);
         const double exact = hypervolume(points, Vector::Ones(objectives));
         CHECK(std::abs(exact - counted_volume(points, cells)) < 3.0 / static_cast<double>(cells));

@@ -279,7 +279,7 @@ TEST_SUITE("campaign") {
 
   TEST_CASE("each run is done once, by as many workers as there are, and an error in keeping ends the work") {
     const Campaign campaign = small_campaign();
-    for (const std::size_t workers : {1, 2, 5}) {
+    for (const std::size_t workers : {1U, 2U, 5U}) {
       RunQueue queue(campaign, missing_runs(campaign));
       std::multiset<RunKey> kept;
       CHECK(work_on(campaign, workers,

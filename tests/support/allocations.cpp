@@ -5,7 +5,15 @@
 #include <atomic>
 #include <cstdlib>
 
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(__has_feature)
+#if __has_feature(address_sanitizer)
+#define TANZEN_WITH_SANITIZER
+#endif
+#elif defined(__SANITIZE_ADDRESS__)
+#define TANZEN_WITH_SANITIZER
+#endif
+
+#if defined(TANZEN_WITH_SANITIZER)
 // The sanitizer's own interface; g++ installs no header for it.
 extern "C" {
 int __sanitizer_install_malloc_and_free_hooks(void (*on_malloc)(const volatile void*, std::size_t),
@@ -36,7 +44,7 @@ void forget(std::size_t size) {
   bytes -= static_cast<std::int64_t>(size);
 }
 
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(TANZEN_WITH_SANITIZER)
 const int installed =
     __sanitizer_install_malloc_and_free_hooks([](const volatile void*, std::size_t size) { note(size); },
                                               [](const volatile void* memory) {
@@ -46,7 +54,7 @@ const int installed =
 
 } // namespace
 
-#if !defined(__SANITIZE_ADDRESS__)
+#if !defined(TANZEN_WITH_SANITIZER)
 extern "C" {
 
 void* malloc(std::size_t size) {

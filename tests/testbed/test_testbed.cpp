@@ -1,3 +1,4 @@
+#include "tanzen/analysis/point_kind.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/numeric/sampling.hpp"
@@ -95,6 +96,7 @@ TEST_SUITE("testbed") {
 
   TEST_CASE("every Hessian equals the difference of its gradient, and the product with a direction") {
     for (const auto& function : testbed::all()) {
+      if (has_trait(function, testbed::Trait::constrained)) continue;
       const Problem problem = testbed::problem(function.name);
       CAPTURE(problem.name());
       const auto worker = problem.objective().worker();
@@ -124,6 +126,7 @@ TEST_SUITE("testbed") {
           CHECK(std::abs(problem.value(minimum.point) - minimum.value) <=
                 1e-9 * std::max(1.0, std::abs(minimum.value)));
           CHECK(problem.region().contains(minimum.point));
+          if (!problem.constraints().empty()) continue; // they have a test of their own
           const Vector gradient = problem.gradient(minimum.point);
           const double norm = problem.bounds().projected_gradient_norm(minimum.point, gradient);
           // What the last digits of the point leave of the gradient.
@@ -141,6 +144,7 @@ TEST_SUITE("testbed") {
   TEST_CASE(
       "no point of 20,000, and none reached by local search from the best of them, is better than the best known") {
     for (const auto& function : testbed::all()) {
+      if (has_trait(function, testbed::Trait::constrained)) continue;
       const Problem problem = testbed::problem(function.name);
       CAPTURE(problem.name());
       const auto worker = problem.objective().worker();
@@ -160,6 +164,56 @@ TEST_SUITE("testbed") {
       best =
           std::min(best, run(fenced, method("nelder-mead", {{"size", 0.01 * region.width().mean()}}), options).value);
       CHECK(best >= *problem.best_known() - 1e-9 * std::max(1.0, std::abs(*problem.best_known())));
+    }
+  }
+
+  TEST_CASE("every known minimum under constraints keeps them, with multipliers of their signs, and bends upwards") {
+    int looked = 0;
+    for (const auto& function : testbed::all()) {
+      if (!has_trait(function, testbed::Trait::constrained)) continue;
+      const Problem problem = testbed::problem(function.name);
+      CAPTURE(problem.name());
+      for (const KnownMinimum& minimum : problem.known_minima()) {
+        CAPTURE(point_text(minimum.point));
+        ++looked;
+        CHECK(problem.violation(minimum.point) <= 1e-8);
+        const PointCheck checked = check_point(problem, minimum.point);
+        CHECK(checked.relative_gradient <= 1e-6);
+        const auto curvature = tangent_curvature(problem, minimum.point, checked);
+        REQUIRE(curvature);
+        CHECK((curvature->kind == PointKind::minimum || curvature->kind == PointKind::degenerate));
+      }
+    }
+    CHECK(looked >= 60);
+  }
+
+  TEST_CASE("no point of 20,000 under constraints leads a search to a feasible value below the best known") {
+    for (const auto& function : testbed::all()) {
+      if (!has_trait(function, testbed::Trait::constrained)) continue;
+      const Problem problem = testbed::problem(function.name);
+      CAPTURE(problem.name());
+      const auto worker = problem.bundle()->worker();
+      const Matrix points = latin_hypercube_points(problem.sampling_box(), 20'000, RandomStream(3));
+      Matrix parts;
+      worker->outputs(points, parts);
+      // The lowest values, with what is broken weighed against the spread of values more and more.
+      const double spread = std::max(1.0, std::abs(*problem.best_known()));
+      for (const double weight : {1.0, 10.0, 1000.0}) {
+        Index lowest = 0;
+        double least = INFINITY;
+        for (Index k = 0; k < points.cols(); ++k) {
+          const Vector outputs = parts.col(k);
+          const Evaluation at(outputs, problem.parts());
+          const double merit = outputs[0] / spread + weight * violation_of(problem.constraints(), at.constraints());
+          if (!(merit < least)) continue;
+          least = merit;
+          lowest = k;
+        }
+        const RunOptions options{.start = Coordinates(Vector(points.col(lowest))), .stop = {.iterations = 200}};
+        const Outcome outcome = run(problem, method("sequential-quadratic"), options);
+        if (outcome.violation > 1e-8) continue;
+        CHECK(outcome.value >= *problem.best_known() - 1e-6 * spread);
+      }
     }
   }
 

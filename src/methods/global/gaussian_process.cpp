@@ -22,15 +22,16 @@ double GaussianProcess::factorize(const Vector& log_lengths) {
   inverse_lengths_ = (-log_lengths).array().exp();
   correlate(points_, points_, correlations_);
   correlations_.diagonal().array() += nugget;
-  factors_.compute(correlations_);
-  if (factors_.info() != Eigen::Success) return std::numeric_limits<double>::infinity();
+  if (!factors_.compute(correlations_)) return std::numeric_limits<double>::infinity();
   const auto count = static_cast<double>(values_.size());
-  solved_ones_ = factors_.solve(Vector::Ones(values_.size()));
+  solved_ones_.setOnes(values_.size());
+  factors_.solve_in_place(solved_ones_);
   ones_ = solved_ones_.sum();
   mean_ = solved_ones_.dot(values_) / ones_;
-  weights_ = factors_.solve((values_.array() - mean_).matrix());
+  weights_ = values_.array() - mean_;
+  factors_.solve_in_place(weights_);
   variance_ = std::max((values_.array() - mean_).matrix().dot(weights_) / count, 1e-300);
-  return count * std::log(variance_) + 2 * factors_.matrixLLT().diagonal().array().log().sum();
+  return count * std::log(variance_) + factors_.log_determinant();
 }
 
 void GaussianProcess::set(const Matrix& points, const Vector& values, bool fits_lengths) {
@@ -55,7 +56,7 @@ GaussianProcess::Prediction GaussianProcess::at(const Matrix& places) const {
   Prediction prediction;
   prediction.mean = (correlations.transpose() * weights_).array() + mean_;
   const Vector missing = (1 - (correlations.transpose() * solved_ones_).array()).matrix();
-  factors_.matrixL().solveInPlace(correlations);
+  factors_.solve_lower_in_place(correlations);
   // Equation 9 of Jones, Schonlau and Welch, 1998; its last term is what the mean is uncertain by.
   prediction.deviation =
       (variance_ * (1 - correlations.colwise().squaredNorm().transpose().array() + missing.array().square() / ones_))

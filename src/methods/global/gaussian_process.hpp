@@ -1,8 +1,6 @@
 #pragma once
 
-#include "tanzen/numeric/vector.hpp"
-
-#include <Eigen/Cholesky>
+#include "tanzen/numeric/factors.hpp"
 
 namespace tanzen::methods {
 
@@ -31,7 +29,7 @@ class GaussianProcess {
   Vector log_lengths_; ///< natural logarithms
   Vector inverse_lengths_;
   Matrix correlations_;
-  Eigen::LLT<Matrix> factors_;
+  CholeskyFactors factors_;
   Vector weights_, solved_ones_;
   double mean_ = 0, variance_ = 0, ones_ = 0;
 };

@@ -2,17 +2,17 @@
 
 #include "tanzen/methods/gradient/trust_region_step.hpp"
 #include "tanzen/methods/line/descent_step.hpp"
+#include "tanzen/numeric/factors.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <Eigen/Cholesky>
 
 namespace tanzen::methods {
 namespace {
 
 /// Factors H + shift * I with the smallest shift of a growing series that makes it positive definite (algorithm 3.3).
 /// The answer is the shift; NaN where the Hessian has an entry that is no number.
-double factor_positive(const Matrix& hessian, Matrix& shifted, Eigen::LLT<Matrix>& factors) {
+double factor_positive(const Matrix& hessian, Matrix& shifted, CholeskyFactors& factors) {
   const double scale = hessian.norm();
   if (!std::isfinite(scale)) return std::numeric_limits<double>::quiet_NaN();
   const double least = hessian.diagonal().minCoeff();
@@ -21,8 +21,7 @@ double factor_positive(const Matrix& hessian, Matrix& shifted, Eigen::LLT<Matrix
   for (;;) {
     shifted = hessian;
     shifted.diagonal().array() += shift;
-    factors.compute(shifted);
-    if (factors.info() == Eigen::Success) return shift;
+    if (factors.compute(shifted)) return shift;
     shift = std::max(2 * shift, first);
   }
 }
@@ -49,13 +48,13 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), direction(n);
   Matrix hessian(n, n), shifted(n, n);
-  Eigen::LLT<Matrix> factors(n);
+  CholeskyFactors factors(n);
   double value = start.value;
   for (;;) {
     hessian = evaluate.hessian(x);
     const double shift = factor_positive(hessian, shifted, factors);
     direction = -g;
-    if (!std::isnan(shift)) factors.solveInPlace(direction);
+    if (!std::isnan(shift)) factors.solve_in_place(direction);
     const double slope = g.dot(direction);
     const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
     if (step.step == 0) {

@@ -67,11 +67,10 @@ ModelStep DoglegStep::find(const Matrix& hessian, const Vector& gradient, double
   ModelStep result;
   work_.noalias() = hessian * gradient;
   const double curved = gradient.dot(work_), norm = gradient.norm();
-  factors_.compute(hessian);
-  const bool has_newton = factors_.info() == Eigen::Success;
+  const bool has_newton = factors_.compute(hessian);
   if (has_newton) {
     newton_ = -gradient;
-    factors_.solveInPlace(newton_);
+    factors_.solve_in_place(newton_);
   }
   if (has_newton && newton_.norm() <= radius) {
     step = newton_;

@@ -1,9 +1,9 @@
 #pragma once
 
+#include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/symmetric_eigen.hpp"
 
 #include <cmath>
-#include <Eigen/Cholesky>
 
 namespace tanzen::methods {
 
@@ -44,7 +44,7 @@ class DoglegStep {
   [[nodiscard]] ModelStep find(const Matrix& hessian, const Vector& gradient, double radius, Vector& step);
 
  private:
-  Eigen::LLT<Matrix> factors_;
+  CholeskyFactors factors_;
   Vector newton_, work_;
 };
 

@@ -1,0 +1,107 @@
+#include "tanzen/methods/catalogue.hpp"
+#include "tanzen/search/run.hpp"
+#include "tanzen/testbed/testbed.hpp"
+
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <cmath>
+
+using namespace tanzen;
+
+namespace {
+
+/// The constrained problems of the testbed with their usual numbers of variables.
+std::vector<Problem> constrained_set() {
+  std::vector<Problem> set;
+  for (const auto& function : testbed::all()) {
+    if (std::ranges::find(function.traits, testbed::Trait::constrained) != function.traits.end())
+      set.push_back(testbed::problem(function.name));
+  }
+  return set;
+}
+
+/// Whether the run ended in the best point known, or in another minimum that is.
+enum class End { best, other_minimum, none };
+
+End end_of(const Problem& problem, const Outcome& outcome, double accuracy, double most_broken) {
+  if (!(outcome.violation <= most_broken)) return End::none;
+  const auto is_there = [&](double value) {
+    return std::abs(outcome.value - value) <= accuracy * std::max(1.0, std::abs(value));
+  };
+  if (is_there(*problem.best_known()) || problem.sign() * (outcome.value - *problem.best_known()) < 0) return End::best;
+  for (const KnownMinimum& minimum : problem.known_minima()) {
+    if (!minimum.global && is_there(minimum.value)) return End::other_minimum;
+  }
+  return End::none;
+}
+
+struct Tally {
+  int problems = 0, best = 0, other = 0;
+  std::vector<std::int64_t> iterations;
+  std::string missed;
+};
+
+Tally solve_all(const std::string& name, double accuracy, double most_broken) {
+  Tally tally;
+  for (const Problem& problem : constrained_set()) {
+    CAPTURE(problem.name());
+    const Outcome outcome = run(problem, method(name), {.stop = {.iterations = 500}});
+    ++tally.problems;
+    const End end = end_of(problem, outcome, accuracy, most_broken);
+    tally.best += end == End::best;
+    tally.other += end == End::other_minimum;
+    if (end == End::none) tally.missed += " " + problem.name();
+    tally.iterations.push_back(outcome.iterations);
+    // What is called converged is so, with multipliers that say so.
+    if (outcome.converged()) CHECK(outcome.checked.kkt <= 1e-6);
+  }
+  std::ranges::sort(tally.iterations);
+  return tally;
+}
+
+} // namespace
+
+TEST_SUITE("constrained methods") {
+  TEST_CASE("sequential quadratic programming solves the set from its standard starts, in few iterations") {
+    const Tally tally = solve_all("sequential-quadratic", 1e-6, 1e-8);
+    CAPTURE(tally.missed);
+    CHECK(tally.problems >= 60);
+    CHECK(tally.best + tally.other >= std::ceil(0.95 * tally.problems));
+    CHECK(tally.best >= std::ceil(0.92 * tally.problems));
+    CHECK(tally.iterations[tally.iterations.size() / 2] <= 15);
+  }
+
+  TEST_CASE("linear limits that cannot be kept together end as infeasible, where they are broken least") {
+    const Problem problem = Problem::from_formula("x^2 + y^2")
+                                .start({3, 4})
+                                .with_constraint("high", "x + y >= 4")
+                                .with_constraint("low", "x + y <= 2");
+    for (const char* name : {"sequential-quadratic", "augmented-lagrangian"}) {
+      CAPTURE(name);
+      const Outcome outcome = run(problem, method(name));
+      CHECK(outcome.status == Status::infeasible);
+      CHECK_FALSE(outcome.converged());
+      CHECK(outcome.violation <= 2 + 1e-6);
+    }
+  }
+
+  TEST_CASE("a curved limit that no point keeps ends as infeasible") {
+    const Problem problem = Problem::from_formula("x + y").start({2, 1}).with_constraint("disc", "x^2 + y^2 <= -1");
+    const Outcome outcome = run(problem, method("sequential-quadratic"));
+    CHECK(outcome.status == Status::infeasible);
+    CHECK(outcome.violation == doctest::Approx(1).epsilon(1e-3));
+  }
+
+  TEST_CASE("the correction of second order takes the full step where the limit's curve spoils it") {
+    // Maratos: full steps along the circle raise value and violation together.
+    const Problem problem =
+        Problem::from_formula("2*(x^2 + y^2 - 1) - x").start({0.8, 0.6}).with_constraint("circle", "x^2 + y^2 = 1");
+    const Outcome outcome = run(problem, method("sequential-quadratic", {{"model", "exact"}}));
+    CHECK(outcome.converged());
+    CHECK((outcome.point - Vector{{1, 0}}).norm() <= 1e-8);
+    CHECK(outcome.iterations <= 8);
+    for (const double step : outcome.trace.column("step"))
+      if (!std::isnan(step)) CHECK(step == 1);
+  }
+}
