@@ -241,7 +241,8 @@ class Look {
       state.multiplier = multiplier;
       if (state.lower != state.upper) complementarity = std::max(complementarity, std::abs(multiplier * state.slack));
     }
-    check_.kkt = std::max({rest.cwiseAbs().maxCoeff(), check_.violation, complementarity});
+    const Vector projected = (x_ - rest).cwiseMax(bounds.lower()).cwiseMin(bounds.upper()) - x_;
+    check_.kkt = std::max({projected.cwiseAbs().maxCoeff(), check_.violation, complementarity});
     tell(relative(rest));
     check_.how += fmt::format(", KKT residual {}", short_number(check_.kkt, 2));
     if (check_.violation <= options_.feasibility) return;

@@ -66,11 +66,10 @@ TEST_SUITE("problem files") {
     CHECK(problem.typical_sizes() == Vector{{1, 0.5, 1}});
     CHECK(problem.constraints()[1].is_equality());
     CHECK(problem.constraints()[1].text == "radius = 1.2*lid");
-    CHECK_THROWS_WITH_AS(
-        (void)run(problem, method("nelder-mead")),
-        doctest::Contains(
-            "nelder-mead cannot keep equality constraints, and small-kiln has 1; these can: augmented-lagrangian, sequential-quadratic"),
-        ProblemError);
+    CHECK_THROWS_WITH_AS((void)run(problem, method("nelder-mead")),
+                         doctest::Contains("nelder-mead cannot keep equality constraints, and small-kiln has 1; these "
+                                           "can: augmented-lagrangian, sequential-quadratic"),
+                         ProblemError);
   }
 
   TEST_CASE("a definition written back reads back to itself") {

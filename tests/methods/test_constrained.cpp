@@ -72,12 +72,20 @@ TEST_SUITE("constrained methods") {
     CHECK(tally.iterations[tally.iterations.size() / 2] <= 15);
   }
 
+  TEST_CASE("the interior point solves the set from its standard starts, in few iterations") {
+    const Tally tally = solve_all("interior-point", 1e-6, 1e-8);
+    CAPTURE(tally.missed);
+    CHECK(tally.best + tally.other >= std::ceil(0.95 * tally.problems));
+    CHECK(tally.best >= std::ceil(0.92 * tally.problems));
+    CHECK(tally.iterations[tally.iterations.size() / 2] <= 20);
+  }
+
   TEST_CASE("linear limits that cannot be kept together end as infeasible, where they are broken least") {
     const Problem problem = Problem::from_formula("x^2 + y^2")
                                 .start({3, 4})
                                 .with_constraint("high", "x + y >= 4")
                                 .with_constraint("low", "x + y <= 2");
-    for (const char* name : {"sequential-quadratic", "augmented-lagrangian"}) {
+    for (const char* name : {"sequential-quadratic", "interior-point", "augmented-lagrangian"}) {
       CAPTURE(name);
       const Outcome outcome = run(problem, method(name));
       CHECK(outcome.status == Status::infeasible);
@@ -88,9 +96,12 @@ TEST_SUITE("constrained methods") {
 
   TEST_CASE("a curved limit that no point keeps ends as infeasible") {
     const Problem problem = Problem::from_formula("x + y").start({2, 1}).with_constraint("disc", "x^2 + y^2 <= -1");
-    const Outcome outcome = run(problem, method("sequential-quadratic"));
-    CHECK(outcome.status == Status::infeasible);
-    CHECK(outcome.violation == doctest::Approx(1).epsilon(1e-3));
+    for (const char* name : {"sequential-quadratic", "interior-point"}) {
+      CAPTURE(name);
+      const Outcome outcome = run(problem, method(name));
+      CHECK(outcome.status == Status::infeasible);
+      CHECK(outcome.violation == doctest::Approx(1).epsilon(1e-3));
+    }
   }
 
   TEST_CASE("the correction of second order takes the full step where the limit's curve spoils it") {

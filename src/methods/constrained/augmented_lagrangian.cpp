@@ -6,24 +6,25 @@
 namespace tanzen::methods {
 namespace {
 
-/// f + rho/2 sum of (d_i^2 - (y_i/rho)^2), with d_i how far c_i + y_i/rho lies outside its row: Birgin and Martínez,
-/// 2014, equation 4.2, for rows with limits on both sides.
+/// f + sum of rho_i/2 (d_i^2 - (y_i/rho_i)^2), with d_i how far c_i + y_i/rho_i lies outside its row: Birgin and
+/// Martínez, 2014, equation 4.2, for rows with limits on both sides. Each rho_i is the penalty times the row's weight.
 class Multipliers final : public Scalarization {
  public:
   /// f is what `problem` itself minimizes, of objectives or of residuals.
   Multipliers(const Problem& problem, double penalty)
-      : rho(penalty), y(Vector::Zero(problem.parts().constraints)), rows_(problem.constraints()),
-        own_(*problem.scalarization()) {}
+      : rho(penalty), weights(Vector::Ones(problem.parts().constraints)), y(Vector::Zero(weights.size())),
+        rows_(problem.constraints()), own_(*problem.scalarization()) {}
 
   double rho;
-  Vector y; ///< of grad f + sum of y_i grad c_i
+  Vector weights; ///< squares of what steep rows are scaled by
+  Vector y;       ///< of grad f + sum of y_i grad c_i
 
   [[nodiscard]] double value(const Evaluation& at) const override {
     const auto c = at.constraints();
     double sum = 0;
     for (Index i = 0; i < c.size(); ++i) {
-      const double d = outside(i, c[i]), shift = y[i] / rho;
-      sum += (d - shift) * (d + shift);
+      const double d = outside(i, c[i]), shift = y[i] / of_row(i);
+      sum += weights[i] * (d - shift) * (d + shift);
     }
     return own_.value(at) + 0.5 * rho * sum;
   }
@@ -31,13 +32,13 @@ class Multipliers final : public Scalarization {
     const auto c = at.constraints();
     own_.slopes(at, by_part);
     auto slope = by_part.segment(at.counts().objectives, c.size());
-    for (Index i = 0; i < c.size(); ++i) slope[i] = rho * outside(i, c[i]);
+    for (Index i = 0; i < c.size(); ++i) slope[i] = of_row(i) * outside(i, c[i]);
   }
   bool bends(const Evaluation& at, Vector& by_part) const override {
     const auto c = at.constraints();
     if (!own_.bends(at, by_part)) by_part.setZero();
     auto bend = by_part.segment(at.counts().objectives, c.size());
-    for (Index i = 0; i < c.size(); ++i) bend[i] = outside(i, c[i]) != 0 ? rho : 0;
+    for (Index i = 0; i < c.size(); ++i) bend[i] = outside(i, c[i]) != 0 ? of_row(i) : 0;
     return true;
   }
 
@@ -46,21 +47,22 @@ class Multipliers final : public Scalarization {
   [[nodiscard]] double misfit(const Evaluation& at) const {
     const auto c = at.constraints();
     double worst = 0;
-    for (Index i = 0; i < c.size(); ++i) worst = std::max(worst, std::abs(outside(i, c[i]) - y[i] / rho));
+    for (Index i = 0; i < c.size(); ++i) worst = std::max(worst, std::abs(outside(i, c[i]) - y[i] / of_row(i)));
     return worst;
   }
   /// The first-order estimate (equation 4.7).
   void update(const Evaluation& at) {
     constexpr double largest = 1e12;
     const auto c = at.constraints();
-    for (Index i = 0; i < c.size(); ++i) y[i] = std::clamp(rho * outside(i, c[i]), -largest, largest);
+    for (Index i = 0; i < c.size(); ++i) y[i] = std::clamp(of_row(i) * outside(i, c[i]), -largest, largest);
   }
 
  private:
-  /// c_i + y_i/rho less its nearest point of the row.
+  [[nodiscard]] double of_row(Index i) const { return rho * weights[i]; }
+  /// c_i + y_i/rho_i less its nearest point of the row.
   [[nodiscard]] double outside(Index i, double c) const {
     const Constraint& row = rows_[static_cast<std::size_t>(i)];
-    const double shifted = c + y[i] / rho;
+    const double shifted = c + y[i] / of_row(i);
     return shifted < row.lower ? shifted - row.lower : shifted > row.upper ? shifted - row.upper : 0;
   }
 
@@ -107,6 +109,15 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
   Vector x = start.point, before = x;
   const Evaluation first = evaluate.at(x);
   Multipliers lagrangian(problem, penalty.value_or(first_penalty(first, problem.constraints())));
+  // Steep rows count less, so that one penalty suits all (Birgin and Martínez, 2014).
+  if (!evaluate.uses_differences()) {
+    constexpr double steep = 100;
+    (void)evaluate.jacobian(x);
+    for (Index i = 0; i < lagrangian.weights.size(); ++i) {
+      const double slope = evaluate.constraint_rows().row(i).lpNorm<Eigen::Infinity>();
+      if (slope > steep) lagrangian.weights[i] = std::pow(steep / slope, 2);
+    }
+  }
   Evaluator inner = evaluate.with(lagrangian);
   LocalSearch descend(inner, local, {.constraints = true});
   StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
@@ -125,7 +136,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     lagrangian.update(at);
     const bool fell = now <= fall * misfit;
     const bool stands = (x - before).norm() <= 1e-10 * (1 + x.norm());
-    idle = stands && now <= evaluate.feasibility() ? idle + 1 : 0;
+    idle = stands && now <= 1e-2 * evaluate.feasibility() ? idle + 1 : 0;
     broken = at.violation > evaluate.feasibility() && lagrangian.rho >= largest_penalty ? broken + 1 : 0;
     Iteration iteration(x, at.value);
     iteration.violation(at.violation)
@@ -134,9 +145,12 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
         .column("multiplier_norm", lagrangian.y.norm())
         .column("inner_iterations", static_cast<double>(found.iterations));
     if (idle >= most_idle) iteration.settled("neither point nor multipliers move any more");
-    if (broken >= 2) iteration.infeasible("the largest penalty does not lower the violation any more");
+    if (broken >= 2 && evaluate.incumbent().is_feasible())
+      iteration.stalled("the largest penalty leads no further");
+    else if (broken >= 2)
+      iteration.infeasible("the largest penalty does not lower the violation any more");
     co_yield iteration;
-    if (!fell && now > 0.1 * evaluate.feasibility())
+    if (!fell && now > 1e-3 * evaluate.feasibility())
       lagrangian.rho = std::min(growth * lagrangian.rho, largest_penalty);
     misfit = now;
     before = x;

@@ -15,13 +15,32 @@ bool ConstrainedPoint::evaluate_at(Evaluator& evaluate, const Vector& at) {
   return std::isfinite(value) && rows.allFinite();
 }
 
+Evaluation ConstrainedPoint::evaluation(const PartCounts& counts) const {
+  Evaluation here(parts_, counts);
+  here.value = value;
+  here.violation = violation;
+  return here;
+}
+
+void ConstrainedPoint::hessian(Evaluator& evaluate, const Vector& multipliers, Matrix& matrix) {
+  const PartCounts& counts = evaluate.part_counts();
+  const Evaluation here = evaluation(counts);
+  Vector weights(counts.all()), bends(counts.all());
+  evaluate.scalarization().slopes(here, weights);
+  weights.segment(counts.objectives, counts.constraints) += multipliers;
+  matrix = evaluate.weighted_hessian(x, weights);
+  if (evaluate.scalarization().bends(here, bends)) {
+    const Matrix& all = evaluate.jacobian(x, &parts_);
+    matrix += all.transpose() * bends.asDiagonal() * all;
+  }
+  symmetrize(matrix);
+}
+
 bool ConstrainedPoint::derive(Evaluator& evaluate) {
   const PartCounts& counts = evaluate.part_counts();
   const Matrix& all = evaluate.jacobian(x, &parts_);
   slopes_.resize(counts.all());
-  Evaluation here(parts_, counts);
-  here.value = value;
-  evaluate.scalarization().slopes(here, slopes_);
+  evaluate.scalarization().slopes(evaluation(counts), slopes_);
   gradient.noalias() = all.transpose() * slopes_;
   jacobian = all.middleRows(counts.objectives, counts.constraints);
   return gradient.allFinite() && jacobian.allFinite();
@@ -35,7 +54,9 @@ double kkt_residual(const ConstrainedPoint& at, const Vector& multipliers, const
     const auto i = static_cast<Index>(k);
     if (rows[k].is_equality() || multipliers[i] == 0) continue;
     const double limit = multipliers[i] > 0 ? rows[k].upper : rows[k].lower;
-    worst = std::max(worst, std::abs(multipliers[i] * (at.rows[i] - limit)));
+    // A multiplier of a side without a limit has the wrong sign.
+    const double distance = std::isfinite(limit) ? at.rows[i] - limit : 1;
+    worst = std::max(worst, std::abs(multipliers[i] * distance));
   }
   return worst;
 }

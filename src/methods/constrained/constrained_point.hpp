@@ -17,8 +17,12 @@ struct ConstrainedPoint {
   bool evaluate_at(Evaluator& evaluate, const Vector& at);
   /// Fills gradient and Jacobian; the point was evaluated. False where one is no number. Cost: one Jacobian.
   bool derive(Evaluator& evaluate);
+  /// The Hessian of the value plus multipliers · rows. Cost: one Hessian; of a fit's loss a Jacobian beside it.
+  void hessian(Evaluator& evaluate, const Vector& multipliers, Matrix& matrix);
 
  private:
+  [[nodiscard]] Evaluation evaluation(const PartCounts& counts) const;
+
   Vector parts_, slopes_;
 };
 

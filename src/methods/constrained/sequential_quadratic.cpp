@@ -4,6 +4,7 @@
 #include "tanzen/numeric/symmetric_eigen.hpp"
 
 #include "constrained_point.hpp"
+#include "damped_model.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -13,58 +14,13 @@ namespace {
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
 
-/// B by Powell's damped update (Nocedal and Wright, 2006, procedure 18.2): positive definite whatever the Lagrangian's
-/// curvature.
-class DampedModel {
- public:
-  explicit DampedModel(Index n) : matrix_(Matrix::Identity(n, n)) {}
-
-  [[nodiscard]] const Matrix& matrix() const { return matrix_; }
-
-  /// After a step s along which the Lagrangian's gradient changed by y.
-  void update(const Vector& s, const Vector& y) {
-    constexpr double least_curved = 0.2;
-    const double sy = s.dot(y), length = s.squaredNorm();
-    if (!(length > 0) || !y.allFinite()) return;
-    if (is_new_ && sy > 0) matrix_.diagonal().setConstant(y.squaredNorm() / sy); // equation 6.20, for B
-    is_new_ = false;
-    const Vector along = matrix_ * s;
-    const double curved = s.dot(along);
-    if (!(curved > 0)) return;
-    const double theta = sy >= least_curved * curved ? 1 : (1 - least_curved) * curved / (curved - sy);
-    const Vector r = theta * y + (1 - theta) * along;
-    matrix_ += r * r.transpose() / s.dot(r) - along * along.transpose() / curved;
-    symmetrize(matrix_);
-  }
-  void restart() {
-    matrix_.setIdentity();
-    is_new_ = true;
-  }
-
- private:
-  Matrix matrix_;
-  bool is_new_ = true;
-};
-
 /// The exact Hessian of the Lagrangian with its curvatures turned positive, and none far below the largest.
 class ExactModel {
  public:
   explicit ExactModel(Index n) : eigen_(n) {}
 
-  const Matrix& at(Evaluator& evaluate, const ConstrainedPoint& here, const Vector& multipliers) {
-    const PartCounts& counts = evaluate.part_counts();
-    const Evaluation& at = evaluate.at(here.x);
-    Vector weights = Vector::Zero(counts.all()), bends;
-    evaluate.scalarization().slopes(at, weights);
-    weights.segment(counts.objectives, counts.constraints) += multipliers;
-    bends.resize(counts.all());
-    const bool is_bent = evaluate.scalarization().bends(at, bends);
-    matrix_ = evaluate.weighted_hessian(here.x, weights);
-    if (is_bent) {
-      const Matrix& rows = evaluate.jacobian(here.x);
-      matrix_ += rows.transpose() * bends.asDiagonal() * rows;
-    }
-    symmetrize(matrix_);
+  const Matrix& at(Evaluator& evaluate, ConstrainedPoint& here, const Vector& multipliers) {
+    here.hessian(evaluate, multipliers, matrix_);
     if (!matrix_.allFinite()) return matrix_.setIdentity(here.x.size(), here.x.size());
     eigen_.compute(matrix_);
     const double largest = eigen_.values().cwiseAbs().maxCoeff();
