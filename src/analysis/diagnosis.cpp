@@ -2,9 +2,12 @@
 
 #include "tanzen/base/text.hpp"
 
+#include "constraint_hints.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <iterator>
 #include <span>
 
 namespace tanzen {
@@ -234,6 +237,7 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
                           best_on_bound, limit_too_small}) {
     if (auto hint = test(evidence)) diagnosis.hints.push_back(std::move(*hint));
   }
+  if (has_point) std::ranges::move(constraint_hints(problem, outcome), std::back_inserter(diagnosis.hints));
   return diagnosis;
 }
 

@@ -3,7 +3,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/random.hpp"
 
-#include "multipliers.hpp"
+#include "tanzen/numeric/signed_least_squares.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -232,7 +232,7 @@ class Look {
     if (bounds.any()) check_.bound_multipliers.setZero(x_.size());
     double complementarity = 0;
     for (std::size_t k = 0; k < places.size(); ++k) {
-      const double multiplier = problem_.sign() * y[static_cast<Index>(k)];
+      const double multiplier = problem_.sign() * y[static_cast<Index>(k)] + 0.0; // no zero below zero
       if (k >= row_count) {
         check_.bound_multipliers[places[k]] = multiplier;
         continue;

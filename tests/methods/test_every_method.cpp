@@ -29,6 +29,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "adaptive-differential-evolution",
                                 "augmented-lagrangian",
                                 "sequential-quadratic",
+                                "interior-point",
                                 "levenberg-marquardt",
                                 "nondominated-sorting"};
   return std::ranges::find(names, method.name()) != names.end();

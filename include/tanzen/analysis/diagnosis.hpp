@@ -17,8 +17,8 @@ struct Diagnosis {
   std::vector<std::string> hints;         ///< what went poorly and what to try, most telling first
 };
 
-/// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian;
-/// it counts in no run.
+/// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian and
+/// one Jacobian; it counts in no run.
 [[nodiscard]] Diagnosis diagnose(const Problem& problem, const Outcome& outcome);
 
 /// What is known of the reported point, in a line: its kind where it is stationary, its slope, its curvature.

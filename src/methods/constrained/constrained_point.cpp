@@ -46,6 +46,17 @@ bool ConstrainedPoint::derive(Evaluator& evaluate) {
   return gradient.allFinite() && jacobian.allFinite();
 }
 
+bool is_least_broken(const ConstrainedPoint& at, const std::vector<Constraint>& rows, const Bounds& bounds) {
+  constexpr double flat = 1e-3;
+  Vector broken(at.rows.size());
+  for (Index i = 0; i < broken.size(); ++i) {
+    const Constraint& row = rows[static_cast<std::size_t>(i)];
+    broken[i] = at.rows[i] - std::clamp(at.rows[i], row.lower, row.upper);
+  }
+  const Vector slope = at.jacobian.transpose() * broken;
+  return bounds.projected_gradient_norm(at.x, slope) * std::max(1.0, at.x.norm()) <= flat * broken.squaredNorm();
+}
+
 double kkt_residual(const ConstrainedPoint& at, const Vector& multipliers, const std::vector<Constraint>& rows,
                     const Bounds& bounds) {
   const Vector lagrangian = at.gradient + at.jacobian.transpose() * multipliers;

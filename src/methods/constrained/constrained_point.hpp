@@ -26,6 +26,11 @@ struct ConstrainedPoint {
   Vector parts_, slopes_;
 };
 
+/// Whether half the sum of the squared violations has a projected gradient of next to nothing: the constraints cannot
+/// be broken less from here.
+[[nodiscard]] bool is_least_broken(const ConstrainedPoint& at, const std::vector<Constraint>& rows,
+                                   const Bounds& bounds);
+
 /// The largest of the projected gradient of the Lagrangian, the violation, and the products of multipliers and slacks;
 /// rows' multipliers y as in the gradient g + J' y.
 [[nodiscard]] double kkt_residual(const ConstrainedPoint& at, const Vector& multipliers,

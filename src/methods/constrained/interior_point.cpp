@@ -101,12 +101,12 @@ class Walk {
     lower_barrier();
     find_curvature();
     if (!factor()) {
-      end("no shift gives the linear system the right pivots");
+      restore("no shift gives the linear system the right pivots");
       return;
     }
     const NewtonStep step = solve(misfits_);
     if (!step.x.allFinite()) {
-      end("the linear system has no solution in these numbers");
+      restore("the linear system has no solution in these numbers");
       return;
     }
     const bool is_tiny = (step.x.array().abs() <= 1e-15 * (1 + here.x.array().abs())).all() && violation() <= 1e-9;
@@ -114,7 +114,7 @@ class Walk {
       settled = "the step is beyond the precision of the numbers";
       return;
     }
-    if (!search_along(step)) restore();
+    if (!search_along(step)) restore("no step lowers the violation or the barrier function any more");
   }
 
  private:
@@ -335,16 +335,18 @@ class Walk {
 
   /// Lowers the squared misfits alone, by damped Gauss-Newton steps in units of the distances to the limits, until the
   /// filter takes the point (the feasibility restoration of section 3.3).
-  void restore() {
+  void restore(std::string_view reason) {
     constexpr double enough = 0.9;
     const double broken = violation();
     if (broken <= 1e-10) {
-      end(no_way_down);
+      end(reason);
       return;
     }
     filter_.add(broken, barrier_value(here, slacks_));
-    double damping = 1e-6;
-    for (Index trial = 0; trial < 3 * settings_.trials; ++trial) {
+    double damping = 1e-6, halfway = infinity;
+    const Index most = 4 * settings_.trials;
+    for (Index trial = 0; trial < most; ++trial) {
+      if (trial == most / 2) halfway = misfits_.squaredNorm();
       const std::optional<NewtonStep> step = restoring_step(damping);
       if (!step) break;
       const double alpha =
@@ -365,16 +367,22 @@ class Walk {
         return;
       }
     }
-    if (here.violation > evaluate_.feasibility())
-      infeasible = "the constraints cannot be broken less from here";
+    // Lowered by next to nothing over so many steps, or by no step however short.
+    const bool is_least = damping > 1e10 || misfits_.squaredNorm() > 0.99 * halfway;
+    if (is_least && here.violation > evaluate_.feasibility())
+      infeasible = no_less_broken;
     else
-      end(no_way_down);
+      end(reason);
   }
 
   /// Nothing more can be done: where the conditions hold to the last digits that is the end wanted.
   void end(std::string_view reason) {
     constexpr double nearly = 1e-7;
-    (error(0) <= nearly ? settled : stalled) = reason;
+    if (here.violation > evaluate_.feasibility() &&
+        is_least_broken(here, evaluate_.problem().constraints(), evaluate_.bounds()))
+      infeasible = no_less_broken;
+    else
+      (error(0) <= nearly ? settled : stalled) = reason;
   }
 
   [[nodiscard]] std::optional<NewtonStep> restoring_step(double damping) const {
@@ -396,7 +404,7 @@ class Walk {
     return step;
   }
 
-  static constexpr std::string_view no_way_down = "no step lowers the violation or the barrier function any more";
+  static constexpr std::string_view no_less_broken = "the constraints cannot be broken less from here";
 
   const InteriorPoint& settings_;
   Evaluator& evaluate_;

@@ -40,7 +40,7 @@ class ExactModel {
 struct Step {
   Vector change;
   Vector multipliers;
-  double left_broken = 0; ///< by how much, in the merit's weights, the linearized rows stay broken
+  double left_broken = 0; ///< by how much, at the prices, the linearized rows stay broken
   bool is_elastic = false;
   bool is_found = false;
 };
@@ -173,9 +173,8 @@ class Walk {
       return;
     }
     multipliers = step.multipliers;
-    merit_.follow(multipliers);
-    const bool is_lost = step.is_elastic && elastic_ >= most_elastic && cannot_be_less_broken();
-    if (is_lost) {
+    if (!step.is_elastic) merit_.follow(multipliers);
+    if (step.is_elastic && elastic_ >= most_elastic && is_lost(step)) {
       infeasible = no_less_broken;
       return;
     }
@@ -255,7 +254,7 @@ class Walk {
 
   /// Nothing more can be done with this model: a fresh one is tried once, then the walk ends.
   void give_up(std::string_view reason) {
-    if (here.violation > evaluate_.feasibility() && cannot_be_less_broken()) {
+    if (here.violation > evaluate_.feasibility() && is_least_broken(here, rows_, bounds_)) {
       infeasible = no_less_broken;
     } else if (!fresh_ && settings_.model == SequentialQuadratic::Model::bfgs) {
       damped_.restart();
@@ -265,17 +264,11 @@ class Walk {
     }
   }
 
-  /// Whether half the sum of the squared violations has a projected gradient of next to nothing.
-  [[nodiscard]] bool cannot_be_less_broken() const {
-    constexpr double flat = 1e-3;
-    Vector broken(here.rows.size());
-    for (Index i = 0; i < broken.size(); ++i) {
-      const Constraint& row = rows_[static_cast<std::size_t>(i)];
-      broken[i] = here.rows[i] - std::clamp(here.rows[i], row.lower, row.upper);
-    }
-    const double squares = broken.squaredNorm();
-    const Vector slope = here.jacobian.transpose() * broken;
-    return bounds_.projected_gradient_norm(here.x, slope) * std::max(1.0, here.x.norm()) <= flat * squares;
+  /// Whether the linearized rows cannot be broken less, at whatever price.
+  [[nodiscard]] bool is_lost(const Step& step) const {
+    const double broken = merit_.broken(here.rows);
+    return here.violation > evaluate_.feasibility() &&
+           (broken - step.left_broken <= 1e-6 * broken || is_least_broken(here, rows_, bounds_));
   }
 
   static constexpr double most_elastic = 1e7;

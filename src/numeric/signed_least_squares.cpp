@@ -1,4 +1,4 @@
-#include "multipliers.hpp"
+#include "tanzen/numeric/signed_least_squares.hpp"
 
 #include "tanzen/numeric/factors.hpp"
 
