@@ -28,8 +28,10 @@ double bought(const Problem& problem, const Incumbent& best, const RunEnd& end) 
 /// Whether the last point is reported although another one is lower: a settled point is what the status is about, and
 /// rounding, or a violation within the tolerance, lowers nothing.
 bool last_is_reported(const Problem& problem, const Incumbent& best, const RunEnd& end) {
-  if (!is_settled(end.ended.status) || !std::isfinite(end.last_value)) return false;
-  if (!best.has_point()) return false;
+  if (!std::isfinite(end.last_value) || !best.has_point()) return false;
+  // Of a run that stalled, where the best point is one that breaks the constraints more.
+  const bool has_stalled = end.ended.status == Status::stalled && best.violation() > end.last_violation;
+  if (!is_settled(end.ended.status) && !has_stalled) return false;
   if (best.is_feasible() && !(end.last_violation <= best.feasibility())) return false;
   const double rounding = 1e-12 * (1 + std::abs(best.value()));
   return end.last_value <= best.value() + rounding || end.last_value <= best.value() + bought(problem, best, end);

@@ -30,6 +30,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "augmented-lagrangian",
                                 "sequential-quadratic",
                                 "interior-point",
+                                "penalty",
                                 "levenberg-marquardt",
                                 "nondominated-sorting"};
   return std::ranges::find(names, method.name()) != names.end();

@@ -50,6 +50,17 @@ class Multipliers final : public Scalarization {
     for (Index i = 0; i < c.size(); ++i) worst = std::max(worst, std::abs(outside(i, c[i]) - y[i] / of_row(i)));
     return worst;
   }
+  /// The largest product of a multiplier and how far an inequality is from the limit that it belongs to.
+  [[nodiscard]] double largest_product(const Evaluation& at) const {
+    const auto c = at.constraints();
+    double largest = 0;
+    for (Index i = 0; i < c.size(); ++i) {
+      const Constraint& row = rows_[static_cast<std::size_t>(i)];
+      if (row.is_equality() || y[i] == 0) continue;
+      largest = std::max(largest, std::abs(y[i] * (c[i] - (y[i] > 0 ? row.upper : row.lower))));
+    }
+    return largest;
+  }
   /// The first-order estimate (equation 4.7).
   void update(const Evaluation& at) {
     constexpr double largest = 1e12;
@@ -138,13 +149,18 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     const bool stands = (x - before).norm() <= 1e-10 * (1 + x.norm());
     idle = stands && now <= 1e-2 * evaluate.feasibility() ? idle + 1 : 0;
     broken = at.violation > evaluate.feasibility() && lagrangian.rho >= largest_penalty ? broken + 1 : 0;
+    // The last digits of a steep local search may be out of reach: then the point stands without being shown to be one.
+    constexpr double nearly = 1e-6;
+    const double residual = std::max({slope, now, lagrangian.largest_product(at)});
+    const bool is_shown = std::isnan(slope) || residual <= nearly;
     Iteration iteration(x, at.value);
     iteration.violation(at.violation)
-        .kkt(std::max(slope, now))
+        .kkt(std::isnan(slope) ? slope : residual)
         .column("penalty", lagrangian.rho)
         .column("multiplier_norm", lagrangian.y.norm())
         .column("inner_iterations", static_cast<double>(found.iterations));
-    if (idle >= most_idle) iteration.settled("neither point nor multipliers move any more");
+    if (idle >= most_idle && is_shown) iteration.settled("neither point nor multipliers move any more");
+    if (idle >= most_idle && !is_shown) iteration.stalled("neither point nor multipliers move any more");
     if (broken >= 2 && evaluate.incumbent().is_feasible())
       iteration.stalled("the largest penalty leads no further");
     else if (broken >= 2)
