@@ -47,7 +47,7 @@ Tally solve_all(const std::string& name, double accuracy, double most_broken, bo
   Tally tally;
   for (const Problem& problem : constrained_set()) {
     CAPTURE(problem.name());
-    const Outcome outcome = run(problem, method(name), {.stop = {.iterations = 500, .evaluations = 20'000}});
+    const Outcome outcome = run(problem, method(name), {.stop = {.iterations = 500, .evaluations = 100'000}});
     ++tally.problems;
     const End end = end_of(problem, outcome, accuracy, most_broken);
     tally.best += end == End::best;

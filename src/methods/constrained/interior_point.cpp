@@ -6,6 +6,9 @@
 #include "barrier.hpp"
 #include "constrained_point.hpp"
 #include "damped_model.hpp"
+#include "filter.hpp"
+#include "restoring_step.hpp"
+#include "scaled_rows.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,58 +18,6 @@ namespace tanzen::methods {
 namespace {
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
-
-/// The rows as the method sees them: scaled, equalities apart from those with a slack.
-class ScaledRows {
- public:
-  explicit ScaledRows(const std::vector<Constraint>& rows)
-      : scales(Vector::Ones(static_cast<Index>(rows.size()))), rows_(rows) {}
-
-  Vector scales; ///< what each row is multiplied by
-
-  [[nodiscard]] Index size() const { return static_cast<Index>(rows_.size()); }
-  [[nodiscard]] bool is_equality(Index i) const { return rows_[static_cast<std::size_t>(i)].is_equality(); }
-  [[nodiscard]] double limit(Index i) const { return scales[i] * rows_[static_cast<std::size_t>(i)].lower; }
-  /// Limits of the slacks; those of an equality, which has none, are infinite.
-  [[nodiscard]] Vector lower() const { return limits(&Constraint::lower, -infinity); }
-  [[nodiscard]] Vector upper() const { return limits(&Constraint::upper, infinity); }
-  /// Scaled values less their slacks, or less the limit of an equality.
-  [[nodiscard]] Vector misfits(const Vector& values, const Vector& slacks) const {
-    Vector misfit = scales.cwiseProduct(values);
-    for (Index i = 0; i < size(); ++i) misfit[i] -= is_equality(i) ? limit(i) : slacks[i];
-    return misfit;
-  }
-
- private:
-  [[nodiscard]] Vector limits(double Constraint::*side, double none) const {
-    Vector all(size());
-    for (Index i = 0; i < size(); ++i)
-      all[i] = is_equality(i) ? none : scales[i] * rows_[static_cast<std::size_t>(i)].*side;
-    return all;
-  }
-
-  const std::vector<Constraint>& rows_;
-};
-
-/// Pairs of violation and barrier function that no later iterate may be as bad as (section 2.3).
-class Filter {
- public:
-  void clear() { pairs_.clear(); }
-  void add(double violation, double value) { pairs_.push_back({(1 - margin) * violation, value - margin * violation}); }
-  [[nodiscard]] bool accepts(double violation, double value) const {
-    return std::ranges::none_of(pairs_,
-                                [&](const auto& pair) { return violation >= pair.first && value >= pair.second; });
-  }
-  static constexpr double margin = 1e-5;
-
- private:
-  std::vector<std::pair<double, double>> pairs_;
-};
-
-/// Steps of all unknowns.
-struct NewtonStep {
-  Vector x, slacks, multipliers;
-};
 
 /// One run: iterate, barrier, filter, and the system that is factored.
 class Walk {
@@ -122,8 +73,7 @@ class Walk {
   void begin() {
     constexpr double steep = 100;
     value_scale_ = std::min(1.0, steep / std::max(here.gradient.lpNorm<Eigen::Infinity>(), 1e-300));
-    for (Index i = 0; i < rows_.size(); ++i)
-      rows_.scales[i] = std::min(1.0, steep / std::max(here.jacobian.row(i).lpNorm<Eigen::Infinity>(), 1e-300));
+    rows_.scale_by(here.jacobian);
     slack_box_ = Barrier(rows_.lower(), rows_.upper());
     slacks_ = rows_.scales.cwiseProduct(here.rows);
     slack_box_.push_inside(slacks_);
@@ -164,9 +114,7 @@ class Walk {
     const auto count = static_cast<double>(here.x.size() + 2 * rows_.size());
     const double pulls = multipliers_.lpNorm<1>() + box_.pull().lpNorm<1>() + slack_box_.pull().lpNorm<1>();
     const double size = std::max(large, pulls / count) / large;
-    Vector slack_slope = slack_box_.pull() - multipliers_;
-    for (Index i = 0; i < rows_.size(); ++i)
-      if (rows_.is_equality(i)) slack_slope[i] = 0;
+    const Vector slack_slope = rows_.of_slacks(slack_box_.pull() - multipliers_);
     const Vector slope = gradient_ + jacobian_.transpose() * multipliers_ + box_.pull();
     return std::max({slope.lpNorm<Eigen::Infinity>() / size, slack_slope.lpNorm<Eigen::Infinity>() / size,
                      misfits_.lpNorm<Eigen::Infinity>(),
@@ -347,7 +295,8 @@ class Walk {
     const Index most = 4 * settings_.trials;
     for (Index trial = 0; trial < most; ++trial) {
       if (trial == most / 2) halfway = misfits_.squaredNorm();
-      const std::optional<NewtonStep> step = restoring_step(damping);
+      const std::optional<NewtonStep> step = restoring_step(jacobian_, misfits_, box_.squared_room(here.x),
+                                                            rows_.of_slacks(slack_box_.squared_room(slacks_)), damping);
       if (!step) break;
       const double alpha =
           std::min(box_.longest(here.x, step->x, 0.99), slack_box_.longest(slacks_, step->slacks, 0.99));
@@ -383,25 +332,6 @@ class Walk {
       infeasible = no_less_broken;
     else
       (error(0) <= nearly ? settled : stalled) = reason;
-  }
-
-  [[nodiscard]] std::optional<NewtonStep> restoring_step(double damping) const {
-    const Index m = rows_.size();
-    // Distances squared, at most 1: the room that each unknown has.
-    const Vector room = box_.squared_room(here.x), slack_room = slack_box_.squared_room(slacks_);
-    Matrix normal = jacobian_ * room.asDiagonal() * jacobian_.transpose();
-    for (Index i = 0; i < m; ++i)
-      if (!rows_.is_equality(i)) normal(i, i) += slack_room[i];
-    normal.diagonal().array() += damping * std::max(normal.diagonal().maxCoeff(), 1e-12);
-    CholeskyFactors factors(m);
-    if (!factors.compute(normal)) return std::nullopt;
-    Vector weights = -misfits_;
-    factors.solve_in_place(weights);
-    NewtonStep step{
-        .x = room.cwiseProduct(jacobian_.transpose() * weights), .slacks = Vector::Zero(m), .multipliers = {}};
-    for (Index i = 0; i < m; ++i)
-      if (!rows_.is_equality(i)) step.slacks[i] = -slack_room[i] * weights[i];
-    return step;
   }
 
   static constexpr std::string_view no_less_broken = "the constraints cannot be broken less from here";
