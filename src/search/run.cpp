@@ -83,7 +83,6 @@ struct Run::State {
   /// The last iteration's columns, where it got no row: its own if the run ends inside the next one.
   std::array<Iteration::Column, Iteration::most_columns> unrecorded;
   std::size_t unrecorded_count = 0;
-  double unrecorded_step = 0;
 
   State(const Problem& of, const Method& by, const RunOptions& with)
       : problem(begun_at(of, with)), method(by), options(with), start(start_point(problem, with)),
@@ -218,7 +217,6 @@ struct Run::State {
     }
     unrecorded_count = now.columns().size();
     for (std::size_t k = 0; k < unrecorded_count; ++k) unrecorded[k] = now.columns()[k];
-    unrecorded_step = loop->step_norm();
   }
 
   void write_row(std::span<const Iteration::Column> columns, double step) {
@@ -234,7 +232,7 @@ struct Run::State {
   void note_end(bool is_cut) {
     const auto last_kept = trace.table().at(trace.table().rows() - 1, Trace::iteration);
     if (last_kept < static_cast<double>(iterations) && !is_cut)
-      write_row(std::span(unrecorded).first(unrecorded_count), unrecorded_step);
+      write_row(std::span(unrecorded).first(unrecorded_count), loop->step_norm());
     if (is_cut && evaluate->ledger().evaluations() > told_evaluations) {
       ++iterations;
       gradient_norm = kkt = unknown;
@@ -246,7 +244,7 @@ struct Run::State {
       }
       fill_row(trace.add_row(iterations), unknown);
     } else if (is_cut && last_kept < static_cast<double>(iterations)) {
-      write_row(std::span(unrecorded).first(unrecorded_count), unrecorded_step);
+      write_row(std::span(unrecorded).first(unrecorded_count), loop->step_norm());
     }
     seconds = evaluate->ledger().seconds();
   }

@@ -4,6 +4,7 @@
 #include "tanzen/search/method.hpp"
 #include "tanzen/search/stop_checker.hpp"
 
+#include <cmath>
 #include <optional>
 
 namespace tanzen {
@@ -25,12 +26,12 @@ class SearchLoop {
     }
     ++iterations_;
     const Iteration& now = search_.iteration();
-    step_norm_ = (now.point() - point_).norm();
+    moved_squared_ = (now.point() - point_).squaredNorm();
     point_ = now.point();
     value_ = now.value();
     if (!now.end_reason().empty())
       ended_ = RunEnded{now.end_status(), std::string(now.end_reason())};
-    else if (auto end = checker_.check(iterations_, now, step_norm_))
+    else if (auto end = checker_.check(iterations_, now, moved_squared_))
       ended_ = std::move(end);
     return !ended_;
   }
@@ -45,7 +46,7 @@ class SearchLoop {
   /// The point, at the end: a long one is not copied.
   [[nodiscard]] Vector take_point() { return std::move(point_); }
   /// How far the last iteration went.
-  [[nodiscard]] double step_norm() const { return step_norm_; }
+  [[nodiscard]] double step_norm() const { return std::sqrt(moved_squared_); }
   /// Why it is over.
   [[nodiscard]] const std::optional<RunEnded>& ended() const { return ended_; }
 
@@ -55,7 +56,7 @@ class SearchLoop {
   Vector point_;
   double value_;
   Search search_;
-  double step_norm_ = 0;
+  double moved_squared_ = 0; ///< a root costs as much as all else of a short iteration
   std::int64_t iterations_ = 0;
   std::optional<RunEnded> ended_;
 };

@@ -5,6 +5,7 @@
 #include "tanzen/search/ledger.hpp"
 #include "tanzen/search/stop_rules.hpp"
 
+#include <cmath>
 #include <optional>
 #include <vector>
 
@@ -19,8 +20,8 @@ class StopChecker {
 
   void begin(double start_value);
 
-  /// Why the run is over after an iteration that went so far, or nothing. Values are those to minimize.
-  [[nodiscard]] std::optional<RunEnded> check(std::int64_t iteration, const Iteration& now, double step) {
+  /// Why the run is over after an iteration that went so far, squared, or nothing. Values are those to minimize.
+  [[nodiscard]] std::optional<RunEnded> check(std::int64_t iteration, const Iteration& now, double moved_squared) {
     const double value = now.value();
     note_rise(value);
     if (rises_ >= rises_to_diverge_ || !is_finite(value)) {
@@ -30,7 +31,7 @@ class StopChecker {
       return small_gradient(now.gradient_norm());
     if (now.kkt() <= gradient_tolerance_ && now.violation() <= feasibility_) return small_residual(now.kkt());
     if (has_window_) {
-      if (auto end = settled(now.point(), value, step)) return end;
+      if (auto end = settled(now.point(), value, std::sqrt(moved_squared))) return end;
     }
     if (iteration >= iterations_) return limit();
     return std::nullopt;
