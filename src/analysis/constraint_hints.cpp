@@ -80,18 +80,12 @@ Hint conflict(const Rows& rows) {
   }
   if (normals.empty()) return std::nullopt;
   const auto count = static_cast<Index>(normals.size());
-  double largest = 0;
-  for (const Vector& normal : normals) largest = std::max(largest, normal.norm());
-  if (largest == 0) largest = 1;
-  // The last row has the weights sum to 1.
-  Matrix columns(n + 1, count);
-  for (Index k = 0; k < count; ++k) columns.col(k) << normals[static_cast<std::size_t>(k)], largest;
-  const Vector one = largest * Vector::Unit(n + 1, n);
-  const std::vector<MultiplierSign> signs(normals.size(), MultiplierSign::nonnegative);
-  const Vector weights = signed_least_squares(columns, one, signs);
+  Matrix columns(n, count);
+  for (Index k = 0; k < count; ++k) columns.col(k) = normals[static_cast<std::size_t>(k)];
+  const Vector weights = shortest_hull_weights(columns);
   constexpr double balanced = 0.1, counts = 1e-2;
   if ((weights.array() > counts * weights.maxCoeff()).count() < 2) return std::nullopt;
-  if (!((columns * weights - one).norm() <= balanced * largest)) return std::nullopt;
+  if (!((columns * weights).norm() <= balanced * columns.colwise().norm().maxCoeff())) return std::nullopt;
   std::vector<std::string> named;
   for (Index k = 0; k < count; ++k)
     if (weights[k] > counts * weights.maxCoeff()) named.push_back(names[static_cast<std::size_t>(k)]);

@@ -99,8 +99,7 @@ class Known {
     for (const Vector& p : points_) product *= 1 / squared_distance(x, p) + 1;
     return product;
   }
-  /// By what a Newton step is multiplied once they are divided out (section 3.1 of the paper, by the formula of Sherman
-  /// and Morrison).
+  /// By what a Newton step is multiplied once they are divided out, by the formula of Sherman and Morrison.
   [[nodiscard]] double stretch(const Vector& x, const Vector& step) const {
     double slope = 0; // of the factor along the step, divided by it
     for (const Vector& p : points_) {

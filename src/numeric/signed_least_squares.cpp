@@ -67,4 +67,16 @@ Vector signed_least_squares(const Matrix& columns, const Vector& gradient, const
   return y;
 }
 
+Vector shortest_hull_weights(const Matrix& columns) {
+  const Index n = columns.rows(), count = columns.cols();
+  const double largest = columns.colwise().norm().maxCoeff();
+  // The last row has the weights sum to 1, in units of the columns.
+  const double unit = largest > 0 ? largest : 1;
+  Matrix with_sum(n + 1, count);
+  with_sum.topRows(n) = columns;
+  with_sum.row(n).setConstant(unit);
+  const std::vector<MultiplierSign> signs(static_cast<std::size_t>(count), MultiplierSign::nonnegative);
+  return signed_least_squares(with_sum, unit * Vector::Unit(n + 1, n), signs);
+}
+
 } // namespace tanzen

@@ -139,8 +139,7 @@ class Look {
     constexpr Index most_samples = 120;
     if (problem_.objective().derivatives() == Derivatives::none) return {};
     const Index n = x_.size(), samples = std::min(2 * n + 2, most_samples);
-    // Least squares over weights that are not negative; the last row has their sum be 1.
-    Matrix columns(n + 1, samples);
+    Matrix columns(n, samples);
     Vector direction(n), gradient;
     for (Index k = 0; k < samples; ++k) {
       if (k % 2 == 0) random.fill_normal(direction);
@@ -150,14 +149,9 @@ class Look {
       (void)worker.gradient(at, gradient);
       ++check_.evaluations;
       if (!gradient.allFinite()) return {};
-      columns.col(k).head(n) = problem_.sign() * gradient.cwiseProduct(sizes_);
+      columns.col(k) = problem_.sign() * gradient.cwiseProduct(sizes_);
     }
-    const double largest = columns.topRows(n).colwise().norm().maxCoeff();
-    if (largest == 0) return {};
-    columns.row(n).setConstant(largest);
-    const Vector one = largest * Vector::Unit(n + 1, n);
-    const std::vector<MultiplierSign> signs(static_cast<std::size_t>(samples), MultiplierSign::nonnegative);
-    return -columns.topRows(n) * signed_least_squares(columns, one, signs);
+    return -columns * shortest_hull_weights(columns);
   }
 
   /// Values of all rows, which of them are active, and what their multipliers are.

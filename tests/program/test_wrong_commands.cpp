@@ -1,14 +1,8 @@
-#include "tanzen/files/outcome_file.hpp"
-#include "tanzen/files/trace_file.hpp"
 #include "tanzen/files/write_file.hpp"
-#include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"
 
 #include <doctest/doctest.h>
-
-#include <cmath>
-#include <regex>
 
 using testing::contains;
 using testing::ProgramResult;

@@ -35,7 +35,7 @@ struct StationaryPoints {
 
 /// All stationary points that searches from many starts find: Newton's method on the equations of the Lagrangian, each
 /// point found being divided out of them so that no later search comes to it again (deflation, with power 2 and shift
-/// 1: Farrell, Birkisson and Funke, 2015, equation 2.8), until a search from that start finds none. Points on bounds
+/// 1: Farrell, Birkisson and Funke, 2015), until a search from that start finds none. Points on bounds
 /// are not looked for. Cost: a Jacobian and a Hessian for each Newton step, some dozens of steps for each search.
 ///
 /// Throws ProblemError without exact second derivatives, for inequality constraints, several objectives, or more

@@ -15,4 +15,7 @@ enum class MultiplierSign { free, nonnegative, nonpositive };
 [[nodiscard]] Vector signed_least_squares(const Matrix& columns, const Vector& gradient,
                                           const std::vector<MultiplierSign>& signs);
 
+/// Weights, at least 0 and with a sum of 1, by which the columns come to the shortest vector of their hull.
+[[nodiscard]] Vector shortest_hull_weights(const Matrix& columns);
+
 } // namespace tanzen

@@ -60,10 +60,6 @@ double Barrier::misfit(const Vector& at, double barrier) const {
   return worst;
 }
 
-double Barrier::largest_pull() const {
-  return lower_pull_.size() == 0 ? 0 : std::max(lower_pull_.maxCoeff(), upper_pull_.maxCoeff());
-}
-
 double Barrier::longest(const Vector& at, const Vector& step, double part) const {
   double length = 1;
   for (Index i = 0; i < at.size(); ++i) {

@@ -25,7 +25,6 @@ class Barrier {
   [[nodiscard]] Vector pull() const { return upper_pull_ - lower_pull_; }
   /// The largest difference of a product of multiplier and distance from `barrier`.
   [[nodiscard]] double misfit(const Vector& at, double barrier) const;
-  [[nodiscard]] double largest_pull() const;
 
   /// The longest part of a step that leaves `part` of each distance uncovered (equation 15).
   [[nodiscard]] double longest(const Vector& at, const Vector& step, double part) const;

@@ -243,7 +243,8 @@ class Walk {
     return false;
   }
 
-  /// Goes the step that meets the rows as they are at the end of the plain one (equation 18.36).
+  /// Goes the step that meets the rows as they are at the end of the plain one (Nocedal and Wright, 2006,
+  /// section 15.6).
   template <class Go>
   bool corrects(const Step& step, const Go& go) {
     if (rows_.empty()) return false;

@@ -9,7 +9,8 @@ namespace tanzen::methods {
 /// (Conn, Gould and Toint, 1991, algorithm 1; Birgin and Martínez, 2014, algorithm 4.1). Rows lower <= c(x) <= upper
 /// stay as they are: their slacks are minimized out.
 ///
-/// Cost of an iteration: what the local method spends, one evaluation, and with derivatives one gradient.
+/// Cost of an iteration: what the local method spends, one evaluation, and with derivatives one gradient;
+/// at the start one Jacobian, by which steep rows are weighed.
 struct AugmentedLagrangian {
   LocalChoice local;
   std::optional<double> penalty; ///< the first one; unset: so that the first violation weighs as much as the value
