@@ -58,8 +58,7 @@ int exit_code_of(const Outcome& outcome) {
 }
 
 /// What is tried where no method is named, in this order.
-constexpr std::array usual_methods = {"nelder-mead", "sequential-quadratic", "augmented-lagrangian",
-                                      "nondominated-sorting"};
+constexpr std::array usual_methods = {"nelder-mead", "sequential-quadratic", "linear-model", "nondominated-sorting"};
 
 class Solver {
  public:

@@ -20,4 +20,13 @@ struct ContourSegment {
 /// rugged the function. Cells with a NaN corner have no lines.
 [[nodiscard]] std::vector<ContourSegment> contour_segments(const FieldLayer& field);
 
+/// A connected line of places.
+struct Curve {
+  std::vector<double> x, y;
+};
+
+/// The lines of one value over a grid, row i of `values` for y[i] and column j for x[j], their pieces joined, the
+/// longest first.
+[[nodiscard]] std::vector<Curve> level_curves(const Vector& x, const Vector& y, const Matrix& values, double level);
+
 } // namespace tanzen

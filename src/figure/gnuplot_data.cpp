@@ -65,6 +65,16 @@ class DataWriter {
     add("EOD\n");
   }
 
+  void operator()(const std::string& name, const VeilLayer& veil) {
+    constexpr int opacity = 150;
+    add("{} << EOD\n", name);
+    for (Index i = 0; i < veil.covered.rows(); ++i) {
+      for (Index j = 0; j < veil.covered.cols(); ++j)
+        add("{:.7g} {:.7g} 232 229 224 {}\n", veil.x[j], veil.y[i], veil.covered(i, j) > 0 ? opacity : 0);
+    }
+    add("EOD\n");
+  }
+
   /// Rows of x, y, height and colour. Heights over many decades are shown by the square root of the distance from the
   /// lowest level, which keeps the bottom of a valley in sight.
   void operator()(const std::string& name, const SurfaceLayer& surface) {

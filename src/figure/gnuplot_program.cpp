@@ -181,6 +181,7 @@ class Program {
     const bool shares_axis = is_stacked && k + 1 < figure_.panels.size();
     add("set label 3 {} at screen {},{} left noenhanced textcolor rgb '{}'\n", in_quotes(panel.title), place.left,
         place.top + (is_stacked ? 0.022 : 0.025), text_color);
+    add("set style textbox opaque fillcolor rgb '#30ffffff' noborder margins 0.6,0.4\n");
     add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
         text_color);
     if (panel.key_inside)
@@ -277,6 +278,10 @@ class Program {
     parts.push_back(fmt::format("{} using 1:2:3:4:5 with rgbimage notitle", name));
   }
 
+  void append_parts(std::vector<std::string>& parts, const std::string& name, const VeilLayer& /*veil*/) {
+    parts.push_back(fmt::format("{} using 1:2:3:4:5:6 with rgbalpha notitle", name));
+  }
+
   void append_parts(std::vector<std::string>& parts, const std::string& name, const SurfaceLayer& /*surface*/) {
     parts.push_back(fmt::format("{} using 1:2:3:4 with pm3d notitle", name));
   }
@@ -291,8 +296,8 @@ class Program {
     const char* align = texts.align == TextLayer::Align::left    ? "left"
                         : texts.align == TextLayer::Align::right ? "right"
                                                                  : "center";
-    parts.push_back(fmt::format("{} using 1:2:3 with labels {} noenhanced font '{},{}' textcolor rgb '{}' notitle",
-                                name, align, font, texts.size, texts.color));
+    parts.push_back(fmt::format("{} using 1:2:3 with labels {} noenhanced {}font '{},{}' textcolor rgb '{}' notitle",
+                                name, align, texts.on_ground ? "boxed " : "", font, texts.size, texts.color));
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const LineLayer& line) {

@@ -3,6 +3,8 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
 
+#include "constraint_layers.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -97,6 +99,9 @@ Panel plane_panel(const Problem& problem, const Vector& through, Index first, In
     return panel;
   }
   panel.layers.emplace_back(std::move(field));
+  add_constraints(
+      panel, problem, through, first, second,
+      {Vector{{region.lower[first], region.lower[second]}}, Vector{{region.upper[first], region.upper[second]}}});
   PointLayer minima = minima_marks(problem);
   for (const KnownMinimum& minimum : problem.known_minima()) {
     // In a plane through a point only the minima that lie in it are marked.

@@ -1,5 +1,7 @@
 #include "path_layers.hpp"
 
+#include "constraint_layers.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -40,6 +42,7 @@ Panel panel_over(const Problem& problem, const Box& box) {
 Panel landscape_panel(const Problem& problem, const Box& box, FieldLayer field) {
   Panel panel = panel_over(problem, box);
   panel.layers.emplace_back(std::move(field));
+  add_constraints(panel, problem, Vector::Zero(2), 0, 1, box);
   add_known_minima(panel, problem, box);
   return panel;
 }

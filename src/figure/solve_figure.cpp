@@ -4,6 +4,7 @@
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/front_figure.hpp"
 
+#include "constraint_layers.hpp"
 #include "path_layers.hpp"
 
 #include <algorithm>
@@ -15,11 +16,13 @@ namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-Panel contour_panel(const Problem& problem, const Trace& trace) {
+Panel contour_panel(const Problem& problem, const Outcome& outcome) {
+  const Trace& trace = outcome.trace;
   const Box box = picture_box(problem, trace);
   Panel panel = landscape_panel(problem, box, landscape_field(problem, box));
   panel.width = 1.45;
   add_path(panel, coordinate(trace, 0), coordinate(trace, 1), box, true);
+  add_balance(panel, problem, outcome, box);
   return panel;
 }
 
@@ -106,6 +109,13 @@ Panel variables_panel(const Problem& problem, const Trace& trace) {
   return panel;
 }
 
+Panel column_panel(const Trace& trace, std::string name) {
+  std::vector<double> values = trace.column(name);
+  std::ranges::replace(values, 0.0, unknown); // a logarithmic axis has no zero
+  std::ranges::replace(name, '_', ' ');
+  return history_panel(name, trace.column("iteration"), std::move(values));
+}
+
 /// What the method measures its progress by: the gradient norm, or without one its first own column that is positive
 /// throughout, or the step norm.
 Panel progress_panel(const Trace& trace) {
@@ -115,10 +125,7 @@ Panel progress_panel(const Trace& trace) {
     const auto own = std::ranges::find_if(trace.method_columns(), is_measure);
     if (own != trace.method_columns().end()) name = *own;
   }
-  std::vector<double> values = trace.column(name);
-  std::ranges::replace(values, 0.0, unknown); // a logarithmic axis has no zero
-  std::ranges::replace(name, '_', ' ');
-  return history_panel(name, trace.column("iteration"), std::move(values));
+  return column_panel(trace, std::move(name));
 }
 
 std::string caption_of(const Outcome& outcome) {
@@ -163,12 +170,16 @@ Figure solve_figure(const Problem& problem, const Outcome& outcome) {
   figure.caption = caption_of(outcome);
   const Trace& trace = outcome.trace;
   if (problem.dimension() == 1 && trace.has_points()) figure.panels.push_back(curve_panel(problem, trace));
-  if (problem.dimension() == 2 && trace.has_points()) figure.panels.push_back(contour_panel(problem, trace));
+  if (problem.dimension() == 2 && trace.has_points()) figure.panels.push_back(contour_panel(problem, outcome));
   figure.panels.push_back(value_panel(outcome));
   if (figure.panels.size() > 1) return figure;
 
   figure.arrangement = Figure::Arrangement::stacked;
-  figure.panels.push_back(progress_panel(trace));
+  if (!problem.constraints().empty()) figure.panels.push_back(column_panel(trace, "violation"));
+  if (trace.has_column("multiplier_norm"))
+    figure.panels.push_back(column_panel(trace, "multiplier_norm"));
+  else
+    figure.panels.push_back(progress_panel(trace));
   if (trace.has_points()) figure.panels.push_back(variables_panel(problem, trace));
   return figure;
 }

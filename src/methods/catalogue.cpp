@@ -5,6 +5,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/methods/constrained/augmented_lagrangian.hpp"
 #include "tanzen/methods/constrained/interior_point.hpp"
+#include "tanzen/methods/constrained/linear_model.hpp"
 #include "tanzen/methods/constrained/penalty.hpp"
 #include "tanzen/methods/constrained/sequential_quadratic.hpp"
 #include "tanzen/methods/direct/hill_climb.hpp"
@@ -160,6 +161,7 @@ const MethodCatalogue& standard_methods() {
     methods.add("augmented-lagrangian", methods::AugmentedLagrangian{});
     methods.add("sequential-quadratic", methods::SequentialQuadratic{});
     methods.add("interior-point", methods::InteriorPoint{});
+    methods.add("linear-model", methods::LinearModel{});
     methods.add("penalty", methods::Penalty{});
     methods.add("levenberg-marquardt", methods::LevenbergMarquardt{});
     methods.add("nondominated-sorting", methods::NondominatedSorting{});

@@ -122,15 +122,16 @@ Problem formula_problem(const ProblemDefinition& definition, const FormulaScope&
 Problem with_relations(Problem problem, const ProblemDefinition& definition, const FormulaScope& scope) {
   if (definition.constraints.empty() || definition.program) return problem;
   std::vector<Constraint> rows;
-  std::optional<Expressions> all;
+  auto graph = std::make_shared<Graph>(static_cast<std::size_t>(problem.dimension()));
+  std::vector<NodeId> values;
   for (const NamedFormula& constraint : definition.constraints) {
     ParsedRelation parsed = named_part(fmt::format("the constraint '{}'", constraint.name),
-                                       [&] { return parse_relation(constraint.text, scope); });
+                                       [&] { return parse_relation(constraint.text, scope, *graph); });
     parsed.row.name = constraint.name;
     rows.push_back(std::move(parsed.row));
-    all = all ? all->inserted(all->size(), parsed.expression) : Expressions(parsed.expression);
+    values.push_back(parsed.value);
   }
-  return problem.with_constraints(std::move(rows), *all);
+  return problem.with_constraints(std::move(rows), Expressions(std::move(graph), std::move(values)));
 }
 
 Problem with_objective(const ProblemDefinition& definition, const FormulaScope& scope,

@@ -165,12 +165,21 @@ Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Const
 }
 
 Problem Problem::with_constraint(std::string name, std::string_view relation) const {
-  const std::vector<std::string> names = variable_names();
+  return with_constraints({Constraint{.name = std::move(name), .text = std::string(relation)}});
+}
+
+Problem Problem::with_constraints(std::vector<Constraint> relations) const {
   FormulaScope scope;
-  for (const std::string& each : names) scope.variables.push_back({each, {}});
-  ParsedRelation parsed = parse_relation(relation, scope);
-  parsed.row.name = std::move(name);
-  return with_constraints({std::move(parsed.row)}, Expressions(parsed.expression));
+  for (const std::string& each : variable_names()) scope.variables.push_back({each, {}});
+  auto graph = std::make_shared<Graph>(static_cast<std::size_t>(dimension()));
+  std::vector<NodeId> values;
+  for (Constraint& row : relations) {
+    ParsedRelation parsed = parse_relation(row.text, scope, *graph);
+    parsed.row.name = std::move(row.name);
+    row = std::move(parsed.row);
+    values.push_back(parsed.value);
+  }
+  return with_constraints(std::move(relations), Expressions(std::move(graph), std::move(values)));
 }
 
 Problem Problem::with_constraints(std::vector<Constraint> rows, FunctionPointer function) const {

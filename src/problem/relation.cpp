@@ -55,12 +55,10 @@ char turned(char sign) {
 
 } // namespace
 
-ParsedRelation parse_relation(std::string_view text, const FormulaScope& scope) {
+ParsedRelation parse_relation(std::string_view text, const FormulaScope& scope, Graph& graph) {
   const SplitRelation parts = split_relation(text);
-  const auto names = scope.coordinate_names();
-  auto graph = std::make_shared<Graph>(names.size());
   std::vector<Expr> sides;
-  for (const std::string& side : parts.sides) sides.push_back(Formula::parse(side).build(*graph, scope));
+  for (const std::string& side : parts.sides) sides.push_back(Formula::parse(side).build(graph, scope));
   Constraint row{.name = {}, .text = std::string(trimmed(text))};
   Expr value;
   if (sides.size() == 3) {
@@ -85,8 +83,7 @@ ParsedRelation parse_relation(std::string_view text, const FormulaScope& scope) 
     throw TextError(
         fmt::format("the lower limit {} is above the upper one {}", number_text(row.lower), number_text(row.upper)),
         text, 0);
-  const NodeId root = value.node_in(*graph);
-  return {std::move(row), Expression(std::move(graph), root, names)};
+  return {std::move(row), value.node_in(graph)};
 }
 
 Constraint parse_limits(std::string_view text) {

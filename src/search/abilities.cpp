@@ -51,10 +51,14 @@ std::optional<std::string> why_not(const Method& method, const Problem& problem,
   std::string text = fmt::format("{} {}, and {} {}", method.name(), lack->cannot, problem.name(), lack->has);
   if (method.source() == nullptr) return text;
   constexpr std::size_t most_named = 8;
-  std::vector<std::string> can;
+  // Those made for constraints come before those that can keep them too.
+  std::vector<std::string> can, made_for;
   for (const Method& other : method.source()->all()) {
-    if (!lack_of(other.card().able, problem, taken)) can.push_back(other.name());
+    if (lack_of(other.card().able, problem, taken)) continue;
+    const bool is_made_for = !problem.constraints().empty() && other.card().family == "constrained";
+    (is_made_for ? made_for : can).push_back(other.name());
   }
+  can.insert(can.begin(), made_for.begin(), made_for.end());
   if (can.empty()) return text + "; no method can handle it";
   const std::size_t more = can.size() - std::min(can.size(), most_named);
   can.resize(can.size() - more);

@@ -1,5 +1,7 @@
 #include "tanzen/search/incumbent.hpp"
 
+#include "tanzen/search/standing.hpp"
+
 #include <algorithm>
 
 namespace tanzen {
@@ -24,7 +26,7 @@ void Incumbent::note(const Vector& x, double value, const Counts& counts) {
 
 void Incumbent::see(const Vector& x, double value, const Evaluation& at, const Counts& counts) {
   const bool is_feasible = at.violation <= feasibility_;
-  const bool is_better = is_feasible ? value < bar_ : bar_ == infinity && at.violation < violation_;
+  const bool is_better = Standing{value, at.violation}.is_better_than({value_, violation_}, feasibility_);
   const bool has_several = at.counts().objectives > 1;
   if ((!is_better && !(has_several && is_feasible)) || is_outside(x)) return;
   if (has_several && is_feasible) add_to_front(x, at);

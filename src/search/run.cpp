@@ -118,13 +118,14 @@ struct Run::State {
   void begin() {
     trace.add_row(0);
     value = unknown;
+    double row_violation = 0; // of the constraints alone
     try {
       if (problem.constraints().empty()) {
         value = (*evaluate)(start);
       } else {
         const Evaluation& at = evaluate->at(start);
         value = at.value;
-        violation = at.violation;
+        violation = row_violation = at.violation;
       }
     } catch (const RunEnded&) {
       if (evaluate->incumbent().has_point()) value = evaluate->incumbent().value();
@@ -132,7 +133,8 @@ struct Run::State {
       throw;
     }
     note_start();
-    loop.emplace(*evaluate, method, Start{start, value, stream_for("method", problem, options).child({method.name()})},
+    loop.emplace(*evaluate, method,
+                 Start{start, value, stream_for("method", problem, options).child({method.name()}), row_violation},
                  options.stop);
     observe(nullptr);
   }

@@ -40,7 +40,9 @@ TestFunction constrained(const Row& row, std::string name, std::string source) {
       .name = std::move(name), .title = row.title, .formula = row.formula, .source = std::move(source)};
   function.traits = {smooth, Trait::constrained};
   function.dimensions = Dimensions::exactly(n);
-  function.constraints.assign(row.constraints.begin(), row.constraints.end());
+  function.constraints = [texts = std::vector<std::string>(row.constraints.begin(), row.constraints.end())](Index) {
+    return texts;
+  };
   function.region = [box = region_of(row)](Index) { return box; };
   if (!row.lower.empty())
     function.bounds = [box = Box{vector_of(row.lower), vector_of(row.upper)}](Index) { return box; };

@@ -103,6 +103,13 @@ std::vector<std::string> trait_words(const TestFunction& function, const Transfo
   return words;
 }
 
+/// Rows c1, c2, ...
+std::vector<Constraint> named_relations(const std::vector<std::string>& texts) {
+  std::vector<Constraint> rows;
+  for (const std::string& text : texts) rows.push_back({.name = fmt::format("c{}", rows.size() + 1), .text = text});
+  return rows;
+}
+
 /// The function as its card says, before any transform.
 Problem stated_problem(const TestFunction& function, const OptionValues& options, Index n) {
   const Box region = function.region(n);
@@ -116,8 +123,7 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
     const Box limits = function.bounds(n);
     made = made.bounds(limits.lower, limits.upper);
   }
-  for (std::size_t k = 0; k < function.constraints.size(); ++k)
-    made = made.with_constraint(fmt::format("c{}", k + 1), function.constraints[k]);
+  if (function.constraints) made = made.with_constraints(named_relations(function.constraints(n)));
   if (function.start) made = made.start(function.start(n));
   for (const KnownMinimum& minimum : function.minima(n)) {
     if (minimum.point.size() == n)
@@ -187,10 +193,10 @@ const std::vector<Option>& common_options() {
 const std::vector<TestFunction>& all() {
   static const std::vector<TestFunction> functions = [] {
     std::vector<TestFunction> list;
-    for (auto group :
-         {quadratic_functions, small_residual_functions, scalable_residual_functions, plane_valley_functions,
-          plane_rugged_functions, scalable_multimodal_functions, tabled_functions, one_variable_functions,
-          constrained_plane_functions, constrained_few_functions, constrained_several_functions}) {
+    for (auto group : {quadratic_functions, small_residual_functions, scalable_residual_functions,
+                       plane_valley_functions, plane_rugged_functions, scalable_multimodal_functions, tabled_functions,
+                       one_variable_functions, constrained_plane_functions, constrained_few_functions,
+                       constrained_several_functions, scalable_constrained_functions}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;

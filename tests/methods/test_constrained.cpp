@@ -120,6 +120,18 @@ TEST_SUITE("constrained methods") {
     CHECK(tally.best >= std::ceil(0.92 * tally.problems));
   }
 
+  TEST_CASE("many variables and half as many limits cost the interior point no more iterations") {
+    for (const char* name : {"paired-parabolas", "paired-parabola-limits", "linear-regulator", "shares-of-squares",
+                             "plane-in-an-ellipsoid", "least-informed"}) {
+      CAPTURE(name);
+      const Problem problem = testbed::problem(name, 100);
+      const Outcome outcome = run(problem, method("interior-point"), {.stop = {.iterations = 40}});
+      CHECK(outcome.converged());
+      CHECK(outcome.violation <= 1e-8);
+      CHECK(std::abs(*outcome.gap) <= 1e-6 * std::max(1.0, std::abs(*problem.best_known())));
+    }
+  }
+
   TEST_CASE("a multiplier is what the best value changes by when its limit is moved") {
     int looked = 0;
     for (const Problem& problem : constrained_set()) {

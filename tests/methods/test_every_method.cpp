@@ -30,6 +30,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "augmented-lagrangian",
                                 "sequential-quadratic",
                                 "interior-point",
+                                "linear-model",
                                 "penalty",
                                 "levenberg-marquardt",
                                 "nondominated-sorting"};

@@ -69,6 +69,13 @@ struct PixelLayer {
   std::vector<std::array<std::uint8_t, 3>> colors; ///< red, green and blue; that of x[j], y[i] at i * (size of x) + j
 };
 
+/// A grey that lies over part of a grid, see-through.
+struct VeilLayer {
+  Vector x;       ///< evenly spaced
+  Vector y;       ///< evenly spaced
+  Matrix covered; ///< 1 where it lies, 0 elsewhere; row i for y[i], column j for x[j]
+};
+
 /// The same values as a surface in perspective; on its panel there are besides it only lines and points in space.
 struct SurfaceLayer {
   FieldLayer field;
@@ -91,9 +98,11 @@ struct TextLayer {
   std::string color = std::string(text_color);
   Align align = Align::center;
   int size = 11;
+  bool on_ground = false; ///< on a light ground of its own, so that it is read on any
 };
 
-using Layer = std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer, BandLayer, TextLayer>;
+using Layer =
+    std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer, VeilLayer, BandLayer, TextLayer>;
 
 /// The name of a curve beside its end, outside the axes; where several ends are near, their names are moved apart.
 struct EndLabel {

@@ -8,6 +8,7 @@
 #include "tanzen/problem/observed.hpp"
 #include "tanzen/problem/scalarization.hpp"
 
+#include <cmath>
 #include <map>
 #include <memory>
 #include <optional>
@@ -56,10 +57,13 @@ struct Constraint {
   std::string text = {}; ///< as it was written; empty where it was not
 
   [[nodiscard]] bool is_equality() const { return lower == upper; }
-  /// By how much a value breaks it; 0 inside, NaN where there is no value.
-  [[nodiscard]] double violation(double value) const {
-    return value < lower ? lower - value : value > upper ? value - upper : value - value;
+  /// How far a value lies outside: above 0 beyond the upper limit, below 0 beyond the lower one, 0 inside; NaN where
+  /// there is no value.
+  [[nodiscard]] double outside(double value) const {
+    return value < lower ? value - lower : value > upper ? value - upper : value - value;
   }
+  /// By how much a value breaks it; 0 inside, NaN where there is no value.
+  [[nodiscard]] double violation(double value) const { return std::abs(outside(value)); }
 };
 
 /// What is to be minimized or maximized, over which variables, within which limits, and what is known of it: a bundle
@@ -116,6 +120,8 @@ class Problem {
   /// With one more constraint, written any way round with variables on both sides: `2*x <= y`, `0.2 <= x*y <= 0.8`,
   /// `x = y^2`. Throws TextError, or InputError for what is no relation.
   [[nodiscard]] Problem with_constraint(std::string name, std::string_view relation) const;
+  /// The same of several at once, each by its `name` and `text`; long lists take one pass so.
+  [[nodiscard]] Problem with_constraints(std::vector<Constraint> relations) const;
   /// With rows for the outputs of a function of the same variables.
   [[nodiscard]] Problem with_constraints(std::vector<Constraint> rows, FunctionPointer function) const;
   /// With rows for what a generic callable returns: a std::vector<Expr>.

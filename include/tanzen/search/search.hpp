@@ -13,8 +13,9 @@ namespace tanzen {
 /// evaluated already and counted once.
 struct Start {
   Vector point;
-  double value;        ///< at `point`, to be minimized; infinity where the objective has none there
-  RandomStream random; ///< all random numbers of the run come from here
+  double value;         ///< at `point`, to be minimized; infinity where the objective has none there
+  RandomStream random;  ///< all random numbers of the run come from here
+  double violation = 0; ///< at `point`, the largest of the constraints' rows; infinite where there is no value
 };
 
 /// A method under way: a coroutine that yields an Iteration each time it has done one. Move-only.

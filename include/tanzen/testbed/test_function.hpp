@@ -65,9 +65,10 @@ struct TestFunction {
   /// Where the function is a sum of squares: what is squared.
   std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> residuals = {};
   std::function<Box(Index n)> region = {};
-  bool region_is_bounds = false;             ///< where the minimum stated holds within the region only
-  std::function<Box(Index n)> bounds = {};   ///< hard limits that are not the region
-  std::vector<std::string> constraints = {}; ///< relations of x[1] to x[n], written any way round
+  bool region_is_bounds = false;           ///< where the minimum stated holds within the region only
+  std::function<Box(Index n)> bounds = {}; ///< hard limits that are not the region
+  /// Relations of x[1] to x[n], written any way round.
+  std::function<std::vector<std::string>(Index n)> constraints = {};
   std::function<Vector(Index n)> start = {};
   /// What is known; a minimum of which only the value is known has an empty point.
   std::function<std::vector<KnownMinimum>(Index n)> minima = {};

@@ -1,85 +1,12 @@
 #include "tanzen/methods/constrained/augmented_lagrangian.hpp"
 
+#include "multipliers.hpp"
+
 #include <algorithm>
 #include <cmath>
 
 namespace tanzen::methods {
 namespace {
-
-/// f + sum of rho_i/2 (d_i^2 - (y_i/rho_i)^2), with d_i how far c_i + y_i/rho_i lies outside its row: Birgin and
-/// Martínez, 2014, equation 4.2, for rows with limits on both sides. Each rho_i is the penalty times the row's weight.
-class Multipliers final : public Scalarization {
- public:
-  /// f is what `problem` itself minimizes, of objectives or of residuals.
-  Multipliers(const Problem& problem, double penalty)
-      : rho(penalty), weights(Vector::Ones(problem.parts().constraints)), y(Vector::Zero(weights.size())),
-        rows_(problem.constraints()), own_(*problem.scalarization()) {}
-
-  double rho;
-  Vector weights; ///< squares of what steep rows are scaled by
-  Vector y;       ///< of grad f + sum of y_i grad c_i
-
-  [[nodiscard]] double value(const Evaluation& at) const override {
-    const auto c = at.constraints();
-    double sum = 0;
-    for (Index i = 0; i < c.size(); ++i) {
-      const double d = outside(i, c[i]), shift = y[i] / of_row(i);
-      sum += weights[i] * (d - shift) * (d + shift);
-    }
-    return own_.value(at) + 0.5 * rho * sum;
-  }
-  void slopes(const Evaluation& at, Vector& by_part) const override {
-    const auto c = at.constraints();
-    own_.slopes(at, by_part);
-    auto slope = by_part.segment(at.counts().objectives, c.size());
-    for (Index i = 0; i < c.size(); ++i) slope[i] = of_row(i) * outside(i, c[i]);
-  }
-  bool bends(const Evaluation& at, Vector& by_part) const override {
-    const auto c = at.constraints();
-    if (!own_.bends(at, by_part)) by_part.setZero();
-    auto bend = by_part.segment(at.counts().objectives, c.size());
-    for (Index i = 0; i < c.size(); ++i) bend[i] = outside(i, c[i]) != 0 ? of_row(i) : 0;
-    return true;
-  }
-
-  /// How far a row is from being kept, with its slack as the multiplier wants it: violation and complementarity in one
-  /// (equation 4.8).
-  [[nodiscard]] double misfit(const Evaluation& at) const {
-    const auto c = at.constraints();
-    double worst = 0;
-    for (Index i = 0; i < c.size(); ++i) worst = std::max(worst, std::abs(outside(i, c[i]) - y[i] / of_row(i)));
-    return worst;
-  }
-  /// The largest product of a multiplier and how far an inequality is from the limit that it belongs to.
-  [[nodiscard]] double largest_product(const Evaluation& at) const {
-    const auto c = at.constraints();
-    double largest = 0;
-    for (Index i = 0; i < c.size(); ++i) {
-      const Constraint& row = rows_[static_cast<std::size_t>(i)];
-      if (row.is_equality() || y[i] == 0) continue;
-      largest = std::max(largest, std::abs(y[i] * (c[i] - (y[i] > 0 ? row.upper : row.lower))));
-    }
-    return largest;
-  }
-  /// The first-order estimate (equation 4.7).
-  void update(const Evaluation& at) {
-    constexpr double largest = 1e12;
-    const auto c = at.constraints();
-    for (Index i = 0; i < c.size(); ++i) y[i] = std::clamp(of_row(i) * outside(i, c[i]), -largest, largest);
-  }
-
- private:
-  [[nodiscard]] double of_row(Index i) const { return rho * weights[i]; }
-  /// c_i + y_i/rho_i less its nearest point of the row.
-  [[nodiscard]] double outside(Index i, double c) const {
-    const Constraint& row = rows_[static_cast<std::size_t>(i)];
-    const double shifted = c + y[i] / of_row(i);
-    return shifted < row.lower ? shifted - row.lower : shifted > row.upper ? shifted - row.upper : 0;
-  }
-
-  const std::vector<Constraint>& rows_;
-  const Scalarization& own_;
-};
 
 /// Birgin and Martínez, 2014, section 12.4: the violation weighs as much as the value, within bounds.
 double first_penalty(const Evaluation& at, const std::vector<Constraint>& rows) {
@@ -119,16 +46,19 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
   const Problem& problem = evaluate.problem();
   Vector x = start.point, before = x;
   const Evaluation first = evaluate.at(x);
-  Multipliers lagrangian(problem, penalty.value_or(first_penalty(first, problem.constraints())));
+  double rho = penalty.value_or(first_penalty(first, problem.constraints()));
+  Multipliers lagrangian(problem);
   // Steep rows count less, so that one penalty suits all (Birgin and Martínez, 2014).
+  Vector weights = Vector::Ones(lagrangian.y.size());
   if (!evaluate.uses_differences()) {
     constexpr double steep = 100;
     (void)evaluate.jacobian(x);
-    for (Index i = 0; i < lagrangian.weights.size(); ++i) {
+    for (Index i = 0; i < weights.size(); ++i) {
       const double slope = evaluate.constraint_rows().row(i).lpNorm<Eigen::Infinity>();
-      if (slope > steep) lagrangian.weights[i] = std::pow(steep / slope, 2);
+      if (slope > steep) weights[i] = std::pow(steep / slope, 2);
     }
   }
+  lagrangian.penalties = rho * weights;
   Evaluator inner = evaluate.with(lagrangian);
   LocalSearch descend(inner, local, {.constraints = true});
   StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
@@ -136,7 +66,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
   Index idle = 0, broken = 0;
   for (Index k = 0;; ++k) {
     const Evaluation& here = evaluate.at(x);
-    const LocalSearch::Result found = descend.improve(x, lagrangian.value(here), start.random.child({k}), rules);
+    const LocalSearch::Result found = descend.improve(x, {lagrangian.value(here)}, start.random.child({k}), rules);
     const Evaluation& at = evaluate.at(x);
     const double now = lagrangian.misfit(at);
     double slope = std::numeric_limits<double>::quiet_NaN();
@@ -144,11 +74,11 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     if (!inner.uses_differences())
       slope = ((x - inner.gradient(x)).cwiseMax(evaluate.bounds().lower()).cwiseMin(evaluate.bounds().upper()) - x)
                   .lpNorm<Eigen::Infinity>();
-    lagrangian.update(at);
+    lagrangian.update(at, 1);
     const bool fell = now <= fall * misfit;
     const bool stands = (x - before).norm() <= 1e-10 * (1 + x.norm());
     idle = stands && now <= 1e-2 * evaluate.feasibility() ? idle + 1 : 0;
-    broken = at.violation > evaluate.feasibility() && lagrangian.rho >= largest_penalty ? broken + 1 : 0;
+    broken = at.violation > evaluate.feasibility() && rho >= largest_penalty ? broken + 1 : 0;
     // The last digits of a steep local search may be out of reach: then the point stands without being shown to be one.
     constexpr double nearly = 1e-6;
     const double residual = std::max({slope, now, lagrangian.largest_product(at)});
@@ -156,7 +86,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     Iteration iteration(x, at.value);
     iteration.violation(at.violation)
         .kkt(std::isnan(slope) ? slope : residual)
-        .column("penalty", lagrangian.rho)
+        .column("penalty", rho)
         .column("multiplier_norm", lagrangian.y.norm())
         .column("inner_iterations", static_cast<double>(found.iterations));
     if (idle >= most_idle && is_shown) iteration.settled("neither point nor multipliers move any more");
@@ -166,8 +96,8 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     else if (broken >= 2)
       iteration.infeasible("the largest penalty does not lower the violation any more");
     co_yield iteration;
-    if (!fell && now > 1e-3 * evaluate.feasibility())
-      lagrangian.rho = std::min(growth * lagrangian.rho, largest_penalty);
+    if (!fell && now > 1e-3 * evaluate.feasibility()) rho = std::min(growth * rho, largest_penalty);
+    lagrangian.penalties = rho * weights;
     misfit = now;
     before = x;
     rules.gradient_tolerance = std::max(accuracy, 0.1 * *rules.gradient_tolerance);

@@ -49,10 +49,7 @@ bool ConstrainedPoint::derive(Evaluator& evaluate) {
 bool is_least_broken(const ConstrainedPoint& at, const std::vector<Constraint>& rows, const Bounds& bounds) {
   constexpr double flat = 1e-3;
   Vector broken(at.rows.size());
-  for (Index i = 0; i < broken.size(); ++i) {
-    const Constraint& row = rows[static_cast<std::size_t>(i)];
-    broken[i] = at.rows[i] - std::clamp(at.rows[i], row.lower, row.upper);
-  }
+  for (Index i = 0; i < broken.size(); ++i) broken[i] = rows[static_cast<std::size_t>(i)].outside(at.rows[i]);
   const Vector slope = at.jacobian.transpose() * broken;
   return bounds.projected_gradient_norm(at.x, slope) * std::max(1.0, at.x.norm()) <= flat * broken.squaredNorm();
 }

@@ -44,10 +44,7 @@ class Charged final : public Scalarization {
 
  private:
   [[nodiscard]] bool is_quadratic() const { return kind_ == Penalty::Kind::quadratic; }
-  [[nodiscard]] double outside(Index i, double c) const {
-    const Constraint& row = rows_[static_cast<std::size_t>(i)];
-    return c < row.lower ? c - row.lower : c > row.upper ? c - row.upper : 0;
-  }
+  [[nodiscard]] double outside(Index i, double c) const { return rows_[static_cast<std::size_t>(i)].outside(c); }
 
   Penalty::Kind kind_;
   const std::vector<Constraint>& rows_;
@@ -86,7 +83,7 @@ Search Penalty::search(Evaluator& evaluate, Start start) const {
   Index idle = 0;
   for (Index k = 0;; ++k) {
     const double from = charged.value(evaluate.at(x));
-    const LocalSearch::Result found = descend.improve(x, from, start.random.child({k}), rules);
+    const LocalSearch::Result found = descend.improve(x, {from}, start.random.child({k}), rules);
     const Evaluation& at = evaluate.at(x);
     const bool is_kept = at.violation <= evaluate.feasibility();
     idle = is_kept && (x - before).norm() <= 1e-8 * (1 + x.norm()) ? idle + 1 : 0;

@@ -1,8 +1,11 @@
 #include "tanzen/methods/direct/mesh_adaptive.hpp"
 
+#include "tanzen/search/standing.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <utility>
 #include <vector>
 
 namespace tanzen::methods {
@@ -64,16 +67,82 @@ class Poll {
   std::vector<Index> order_;
 };
 
+/// A point that polls go around.
+struct Centre {
+  Vector x;
+  Standing standing;
+  bool is_there = false;
+
+  void take(const Vector& point, const Standing& at) {
+    x = point;
+    standing = at;
+    is_there = true;
+  }
+};
+
+/// The progressive barrier (Audet and Dennis, 2009, sections 2 and 3): the best feasible point, and the lowest of those
+/// whose violation is below a threshold that only falls. Without constraints there is the first alone.
+class Barrier {
+ public:
+  explicit Barrier(double tolerance) : tolerance_(tolerance) {}
+
+  Centre feasible, infeasible;
+
+  /// Shows it a point; whether that dominates one of the two.
+  bool see(const Vector& x, const Standing& at) {
+    if (!std::isfinite(at.value)) return false;
+    if (at.violation <= tolerance_) {
+      if (feasible.is_there && at.value >= feasible.standing.value) return false;
+      feasible.take(x, at);
+      return true;
+    }
+    if (!infeasible.is_there) {
+      infeasible.take(x, at);
+      return !feasible.is_there;
+    }
+    const Standing& present = infeasible.standing;
+    const bool dominates = at.value <= present.value && at.violation <= present.violation &&
+                           (at.value < present.value || at.violation < present.violation);
+    if (dominates) {
+      infeasible.take(x, at);
+      improving_.is_there = false;
+      return true;
+    }
+    if (at.violation < present.violation && (!improving_.is_there || at.value < improving_.standing.value))
+      improving_.take(x, at);
+    return false;
+  }
+  /// At the end of an iteration without a dominating point: whether one of a smaller violation takes over.
+  bool improve() {
+    if (!improving_.is_there) return false;
+    std::swap(infeasible, improving_);
+    improving_.is_there = false;
+    return true;
+  }
+  /// Whether polls go around the infeasible point in the first place: it is lower by more than `trigger` (section 3.2).
+  [[nodiscard]] bool prefers_infeasible(double trigger) const {
+    return infeasible.is_there && (!feasible.is_there || feasible.standing.value - trigger > infeasible.standing.value);
+  }
+  /// What stands for the search: the feasible one, if there is one.
+  [[nodiscard]] const Centre& best() const { return feasible.is_there ? feasible : infeasible; }
+
+ private:
+  double tolerance_;
+  Centre improving_;
+};
+
 } // namespace
 
 MethodCard MeshAdaptive::card() {
-  return {.title = "mesh adaptive direct search with orthogonal directions",
-          .family = "derivative-free",
-          .source = "Audet and Dennis, 2006; Abramson, Audet, Dennis and Le Digabel, 2009",
-          .limits = "points outside are moved onto them",
-          .summary = "Functions with kinks, steps or holes where no model holds, of up to some tens of variables.",
-          .needs = Derivatives::none,
-          .able = {.bounds = true}};
+  return {
+      .title = "mesh adaptive direct search with orthogonal directions",
+      .family = "derivative-free",
+      .source =
+          "Audet and Dennis, 2006; Abramson, Audet, Dennis and Le Digabel, 2009; inequalities: Audet and Dennis, 2009",
+      .limits = "points outside are moved onto them",
+      .summary = "Functions with kinks, steps or holes where no model holds, of up to some tens of variables.",
+      .needs = Derivatives::none,
+      .able = {.bounds = true, .inequalities = true}};
 }
 
 void MeshAdaptive::settings(Settings& list) {
@@ -82,32 +151,50 @@ void MeshAdaptive::settings(Settings& list) {
 }
 
 Search MeshAdaptive::search(Evaluator& evaluate, Start start) const {
+  constexpr Index secondary_directions = 2;
+  constexpr double trigger = 0.1; // of the feasible value's size
   const Index n = start.point.size();
   const Vector scale = evaluate.problem().sampling_box().width();
   Poll poll(n);
-  Vector x = start.point, trial(n), direction(n);
-  double value = start.value, frame = step;
+  Barrier barrier(evaluate.feasibility());
+  if (!barrier.see(start.point, {start.value, start.violation}))
+    barrier.infeasible.take(start.point, {start.value, std::numeric_limits<double>::infinity()});
+  Vector x(n), trial(n), direction(n);
+  double frame = step;
+  // Whether one of the first `count` points of the poll around a centre dominates.
+  const auto succeeds = [&](const Vector& centre, Index count) {
+    x = centre; // which a success moves
+    for (Index k = 0; k < count; ++k) {
+      poll.direction(k, direction);
+      trial = x + frame * scale.cwiseProduct(direction);
+      evaluate.bounds().project(trial);
+      if (trial == x || !barrier.see(trial, standing_at(evaluate, trial))) continue;
+      poll.note_success(direction);
+      return true;
+    }
+    return false;
+  };
   for (;;) {
     const double relative = std::min(1.0, frame / step);
     const double mesh = relative * relative; // finer than the frame, whose directions become dense so
     poll.turn(std::max(1.0, std::round(relative / mesh)), start.random);
-    bool is_better = false;
-    for (Index k = 0; k < poll.size() && !is_better; ++k) {
-      poll.direction(k, direction);
-      trial = x + frame * scale.cwiseProduct(direction);
-      evaluate.bounds().project(trial);
-      if (trial == x) continue;
-      const double found = evaluate(trial);
-      is_better = found < value;
-      if (!is_better) continue;
-      x.swap(trial);
-      value = found;
-      poll.note_success(direction);
-    }
-    frame = is_better ? std::min(2 * frame, std::max(step, 1.0)) : 0.5 * frame;
-    Iteration now(x, value);
-    now.column("frame", frame);
-    if (frame < collapse) now.settled("the frame has become too small to matter");
+    const double size = barrier.feasible.is_there ? std::abs(barrier.feasible.standing.value) : 0;
+    const bool infeasible_first = barrier.prefers_infeasible(trigger * std::max(1.0, size));
+    const auto& first = infeasible_first ? barrier.infeasible : barrier.feasible;
+    const auto& second = infeasible_first ? barrier.feasible : barrier.infeasible;
+    const bool dominated =
+        succeeds(first.x, poll.size()) || (second.is_there && succeeds(second.x, secondary_directions));
+    const bool improved = !dominated && barrier.improve();
+    if (dominated)
+      frame = std::min(2 * frame, std::max(step, 1.0));
+    else if (!improved)
+      frame *= 0.5;
+    const Centre& best = barrier.best();
+    Iteration now(best.x, best.standing.value);
+    now.violation(best.standing.violation).column("frame", frame);
+    if (frame < collapse && barrier.feasible.is_there) now.settled("the frame has become too small to matter");
+    if (frame < collapse && !barrier.feasible.is_there)
+      now.infeasible("no poll of the finest frames breaks the constraints less");
     co_yield now;
   }
 }

@@ -16,7 +16,7 @@ MethodCard BasinHopping::card() {
           .summary =
               "Functions with very many minima that lie in a larger funnel, such as the energy of a cluster of atoms.",
           .needs = Derivatives::none,
-          .able = {.bounds = true}};
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
 }
 
 void BasinHopping::settings(Settings& list) {
@@ -39,33 +39,39 @@ Search BasinHopping::search(Evaluator& evaluate, Start start) const {
   const Vector width = box.width();
   RandomStream& random = start.random;
   Vector x = start.point, trial(x.size());
-  double value = descend.improve(x, start.value, random.child({"local", 0})).value;
-  note_minimum(evaluate, x, value);
+  Standing here = descend.improve(x, {start.value, start.violation}, random.child({"local", 0})).standing;
+  note_minimum(evaluate, x, here);
   Vector best = x;
-  double best_value = value, length = step, total_change = 0;
+  Standing best_standing = here;
+  double length = step, total_change = 0;
   Index accepted = 0, changes = 0, idle = 0;
   for (Index hop = 1;; ++hop) {
     for (Index j = 0; j < x.size(); ++j) trial[j] = x[j] + length * width[j] * random.uniform(-1, 1);
     mirror_into(region, trial);
-    const double before = evaluate(trial);
+    const Standing before = standing_at(evaluate, trial);
     const auto found = descend.improve(trial, before, random.child({"local", hop}));
-    if (found.settled) note_minimum(evaluate, trial, found.value);
-    const double change = found.value - value;
-    if (std::isfinite(change) && change != 0 && hop <= adapt_every) {
+    if (found.settled) note_minimum(evaluate, trial, found.standing);
+    // Of two that break constraints, or of which one does, the better is accepted, as it has no temperature.
+    const double level = evaluate.feasibility();
+    const bool by_value = here.violation <= level && found.standing.violation <= level;
+    const double change = found.standing.value - here.value;
+    if (by_value && std::isfinite(change) && change != 0 && hop <= adapt_every) {
       total_change += std::abs(change);
       ++changes;
     }
     const double heat = temperature.value_or(changes > 0 ? 0.5 * total_change / static_cast<double>(changes) : 0);
-    const bool is_accepted = change <= 0 || (heat > 0 && random.uniform() < std::exp(-change / heat));
-    if (is_accepted && std::isfinite(found.value)) {
+    const bool is_accepted = !descend.is_better(here, found.standing) ||
+                             (by_value && heat > 0 && random.uniform() < std::exp(-change / heat));
+    if (is_accepted && std::isfinite(found.standing.value)) {
       accepted += (trial - x).cwiseAbs().maxCoeff() > 1e-6 * width.maxCoeff() ? 1 : 0; // the same minimum is no hop
       x.swap(trial);
-      value = found.value;
+      here = found.standing;
     }
-    idle = value < best_value ? 0 : idle + 1;
-    if (value < best_value) {
+    const bool is_best = descend.is_better(here, best_standing);
+    idle = is_best ? 0 : idle + 1;
+    if (is_best) {
       best = x;
-      best_value = value;
+      best_standing = here;
     }
     if (hop % adapt_every == 0) {
       // More accepted than wanted: the steps are too timid.
@@ -74,8 +80,11 @@ Search BasinHopping::search(Evaluator& evaluate, Start start) const {
       if (part < acceptance) length = std::max(0.2 * step, length * step_factor);
       accepted = 0;
     }
-    Iteration now(x, value);
-    now.column("best", best_value).column("step", length).column("temperature", heat);
+    Iteration now(x, here.value);
+    now.violation(here.violation)
+        .column("best", best_standing.value)
+        .column("step", length)
+        .column("temperature", heat);
     now.column("minima", static_cast<double>(evaluate.minima().all().size()));
     if (idle >= patience) now.settled("no better minimum has been found for long");
     co_yield now;

@@ -105,9 +105,9 @@ Search GeneralizedAnnealing::search(Evaluator& evaluate, Start start) const {
       }
     }
     if (best_value < before) {
-      const auto found = descend.improve(best, best_value, random.child({"local", searches++}));
-      if (found.settled) note_minimum(evaluate, best, found.value);
-      best_value = found.value;
+      const auto found = descend.improve(best, {best_value}, random.child({"local", searches++}));
+      if (found.settled) note_minimum(evaluate, best, found.standing);
+      best_value = found.standing.value;
       x = best;
       value = best_value;
     }

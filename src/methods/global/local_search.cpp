@@ -4,6 +4,7 @@
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/search_loop.hpp"
 
+#include <cmath>
 #include <fmt/format.h>
 
 namespace tanzen::methods {
@@ -27,35 +28,42 @@ void LocalChoice::settings(Settings& list) {
     return std::nullopt;
   };
   list.add("local", local, "a method, such as nelder-mead or (lbfgs:memory=5)", check)
-      .unset_means("lbfgs-bounded with exact gradients, quadratic-model without")
+      .unset_means("lbfgs-bounded with exact gradients, quadratic-model without; under constraints "
+                   "sequential-quadratic, linear-model")
       .means("the local method inside");
 }
 
-Method LocalChoice::chosen(const Evaluator& evaluate) const {
+Method LocalChoice::chosen(const Evaluator& evaluate, const TakenCareOf& taken) const {
   if (!local.empty()) return named(methods, local);
-  return standard_methods().find(evaluate.uses_differences() ? "quadratic-model" : "lbfgs-bounded");
+  const bool is_constrained = evaluate.part_counts().constraints > 0 && !taken.constraints;
+  if (evaluate.uses_differences()) return standard_methods().find(is_constrained ? "linear-model" : "quadratic-model");
+  return standard_methods().find(is_constrained ? "sequential-quadratic" : "lbfgs-bounded");
 }
 
 LocalSearch::LocalSearch(Evaluator& evaluate, const LocalChoice& choice, const TakenCareOf& taken)
-    : evaluate_(evaluate), method_(choice.chosen(evaluate)) {
+    : evaluate_(evaluate), method_(choice.chosen(evaluate, taken)),
+      level_(taken.constraints ? std::numeric_limits<double>::infinity() : evaluate.feasibility()) {
   check_able(method_, evaluate.problem(), taken);
 }
 
-LocalSearch::Result LocalSearch::improve(Vector& point, double value, const RandomStream& random) {
+LocalSearch::Result LocalSearch::improve(Vector& point, const Standing& standing, const RandomStream& random) {
   return improve(
-      point, value, random,
+      point, standing, random,
       {.iterations = 2000, .gradient_tolerance = 1e-6, .value_tolerance = 1e-11, .window = 2 * point.size() + 5});
 }
 
-LocalSearch::Result LocalSearch::improve(Vector& point, double value, const RandomStream& random,
+LocalSearch::Result LocalSearch::improve(Vector& point, const Standing& standing, const RandomStream& random,
                                          const StopRules& rules) {
   const std::int64_t before = evaluate_.ledger().evaluations();
-  SearchLoop loop(evaluate_, method_, {.point = point, .value = value, .random = random}, rules);
-  Result result{.value = value};
+  SearchLoop loop(evaluate_, method_,
+                  {.point = point, .value = standing.value, .random = random, .violation = standing.violation}, rules);
+  Result result{.standing = standing};
   for (bool goes_on = true; goes_on;) {
     goes_on = loop.step();
-    if (!loop.has_iteration() || loop.value() > result.value) continue;
-    result.value = loop.value();
+    if (!loop.has_iteration()) continue;
+    const Standing now{loop.value(), violation_at(loop.iteration())};
+    if (is_better(result.standing, now)) continue;
+    result.standing = now;
     point = loop.point();
   }
   // A line search at its end is as near as a local method comes; only limits and failures are no minimum.
@@ -64,6 +72,13 @@ LocalSearch::Result LocalSearch::improve(Vector& point, double value, const Rand
   result.iterations = loop.iterations();
   result.evaluations = evaluate_.ledger().evaluations() - before;
   return result;
+}
+
+/// Without a limit it does not matter; of a method that keeps constraints and does not tell, nothing good is supposed.
+double LocalSearch::violation_at(const Iteration& now) const {
+  const bool matters = evaluate_.part_counts().constraints > 0 && std::isfinite(level_);
+  if (!matters) return 0;
+  return std::isnan(now.violation()) ? std::numeric_limits<double>::infinity() : now.violation();
 }
 
 } // namespace tanzen::methods

@@ -12,6 +12,8 @@
 namespace tanzen::methods {
 namespace {
 
+constexpr double infinity = std::numeric_limits<double>::infinity();
+
 /// Weights F and crossovers CR that succeeded, in a ring of means (Tanabe and Fukunaga, 2013, section III).
 class SuccessHistory {
  public:
@@ -107,7 +109,7 @@ MethodCard AdaptiveDifferentialEvolution::card() {
               "Rugged functions with up to some tens of variables and a budget that is known: set --evaluations, "
               "it shrinks its population over them.",
           .needs = Derivatives::none,
-          .able = {.bounds = true}};
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
 }
 
 void AdaptiveDifferentialEvolution::settings(Settings& list) {
@@ -120,6 +122,7 @@ void AdaptiveDifferentialEvolution::settings(Settings& list) {
   list.add("history", history).between(1, 1000).means("how many successful weights and crossovers are remembered");
   list.add("greed", greed).above(0).at_most(1).means("part of the population that a mutant may be drawn towards");
   list.add("archive", archive).between(0, 10).means("size of the archive of replaced members, in populations");
+  constraints.settings(list);
   add_collapse(list, collapse);
 }
 
@@ -127,23 +130,21 @@ Search AdaptiveDifferentialEvolution::search(Evaluator& evaluate, Start start) c
   const Index n = start.point.size();
   const Index first = population.value_or(std::max<Index>(30, 18 * n)), last = std::min(least_population, first);
   const auto begun = static_cast<double>(evaluate.counts()[Spent::evaluations]);
-  const double budget = evaluate.evaluation_limit() ? static_cast<double>(*evaluate.evaluation_limit()) - begun
-                                                    : 1e4 * static_cast<double>(n);
+  const double budget = planned_evaluations(evaluate);
   const auto room = [this](Index members) { return static_cast<Index>(archive * static_cast<double>(members)); };
   RandomStream& random = start.random;
-  Population members(evaluate, start, first);
+  Population members(evaluate, start, first, constraints);
   SuccessHistory memory(history, first);
   Archive replaced(n, room(first));
   std::vector<SuccessHistory::Draw> draws(static_cast<std::size_t>(first));
   std::vector<Index> order;
-  sort_by_value(members.values, order);
-  Matrix trials = members.points;
-  Vector values(first);
+  members.sort(order);
+  Members trials = members;
 
   for (;;) {
     const Index count = members.size();
     const Index best_count = std::max<Index>(2, static_cast<Index>(std::round(greed * static_cast<double>(count))));
-    trials = members.points;
+    trials.points = members.points;
     for (Index i = 0; i < count; ++i) {
       const auto draw = memory.draw(random);
       draws[static_cast<std::size_t>(i)] = draw;
@@ -155,21 +156,24 @@ Search AdaptiveDifferentialEvolution::search(Evaluator& evaluate, Start start) c
         const double second = b < count ? points(j, b) : replaced.point(b - count)[j];
         return points(j, i) + draw.weight * (points(j, best) - points(j, i)) + draw.weight * (points(j, a) - second);
       };
-      cross_binomially(mutant, draw.crossover, random, trials.col(i));
-      bounce_back(evaluate.bounds(), points.col(i), trials.col(i));
+      cross_binomially(mutant, draw.crossover, random, trials.points.col(i));
+      bounce_back(evaluate.bounds(), points.col(i), trials.points.col(i));
     }
-    evaluate.values(trials, values);
+    trials.evaluate_by(evaluate);
     for (Index i = 0; i < count; ++i) {
-      if (values[i] > members.values[i]) continue;
-      if (values[i] < members.values[i]) {
+      const Standing trial = trials[i], present = members[i];
+      if (!members.is_no_worse(trial, present)) continue;
+      if (members.is_better(trial, present)) {
         replaced.add(members.points.col(i), random);
-        memory.note(draws[static_cast<std::size_t>(i)], members.values[i] - values[i]);
+        // A trial that is better by its violation counts as much as any other: its fall is in another unit.
+        const double fall = present.violation <= members.level() ? present.value - trial.value : infinity;
+        memory.note(draws[static_cast<std::size_t>(i)], fall);
       }
-      members.points.col(i) = trials.col(i);
-      members.values[i] = values[i];
+      members.take(i, trials, i);
     }
     memory.learn();
-    sort_by_value(members.values, order);
+    members.lower_level(evaluate);
+    members.sort(order);
 
     const double part = std::min(1.0, (static_cast<double>(evaluate.counts()[Spent::evaluations]) - begun) / budget);
     const auto wanted =
@@ -177,7 +181,7 @@ Search AdaptiveDifferentialEvolution::search(Evaluator& evaluate, Start start) c
     if (wanted < count) {
       order.resize(static_cast<std::size_t>(wanted));
       members.keep(order);
-      sort_by_value(members.values, order);
+      members.sort(order);
       replaced.shrink(room(wanted), random);
     }
     co_yield members.iteration(collapse)

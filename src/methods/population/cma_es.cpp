@@ -5,6 +5,7 @@
 #include "tanzen/methods/population/population.hpp"
 #include "tanzen/numeric/sampling.hpp"
 
+#include "lagrangian_ranking.hpp"
 #include "step_distribution.hpp"
 
 #include <algorithm>
@@ -17,8 +18,11 @@ namespace {
 /// One start of the strategy: from a mean and a sigma until it settles.
 class Strategy {
  public:
-  Strategy(Evaluator& evaluate, const CmaEs& settings, const Vector& mean, Index lambda, double sigma)
-      : evaluate_(evaluate), scale_(region_scale(evaluate.problem().sampling_box())), weights_(mean.size(), lambda),
+  /// `ranking` is null without constraints.
+  Strategy(Evaluator& evaluate, LagrangianRanking* ranking, const CmaEs& settings, const Vector& mean, Index lambda,
+           double sigma)
+      : evaluate_(evaluate), ranking_(ranking), scale_(region_scale(evaluate.problem().sampling_box())),
+        weights_(mean.size(), lambda),
         distribution_(StepDistribution::make(settings.form, settings.active, mean.size(), weights_)),
         collapse_(settings.collapse), sigma_(sigma), mean_(mean), path_(Vector::Zero(mean.size())), z_(mean.size()),
         y_(mean.size()), best_(mean), points_(mean.size(), lambda), values_(lambda),
@@ -41,7 +45,10 @@ class Strategy {
       mirror_into(evaluate_.bounds(), z_);
       points_.col(k) = z_;
     }
-    evaluate_.values(points_, values_);
+    if (ranking_)
+      ranking_->values(points_, values_);
+    else
+      evaluate_.values(points_, values_);
     ++generations_;
     sort_by_value(values_, order_);
     best_ = points_.col(order_.front());
@@ -57,6 +64,7 @@ class Strategy {
     generation_.mean_z.noalias() = generation_.z.leftCols(weights_.parents) * weights_.weights;
     generation_.mean_y.noalias() = generation_.y.leftCols(weights_.parents) * weights_.weights;
     mean_ += sigma_ * scale_.cwiseProduct(generation_.mean_y);
+    if (ranking_) ranking_->follow(mean());
     const double rate = distribution_->path_rate();
     distribution_->whiten(generation_.mean_z, y_);
     path_ = (1 - rate) * path_ + std::sqrt(rate * (2 - rate) * weights_.effective) * y_;
@@ -86,14 +94,32 @@ class Strategy {
     return *least == *most && values_.minCoeff() == values_.maxCoeff();
   }
 
-  [[nodiscard]] Iteration iteration() const {
-    Iteration now(best_, values_[order_.front()]);
+  [[nodiscard]] Vector mean() const {
+    Vector within = mean_;
+    mirror_into(evaluate_.bounds(), within);
+    return within;
+  }
+  /// Whether what has settled keeps the constraints.
+  [[nodiscard]] bool is_feasible() const {
+    return !ranking_ || ranking_->standing().violation <= evaluate_.feasibility();
+  }
+
+  /// Under constraints it stands at its mean, which their multipliers follow.
+  [[nodiscard]] Iteration iteration() {
+    if (ranking_) best_ = mean();
+    Iteration now(best_, ranking_ ? ranking_->standing().value : values_[order_.front()]);
+    if (ranking_) {
+      now.violation(ranking_->standing().violation);
+      now.column("multiplier_norm", ranking_->multipliers().y.norm());
+      now.column("penalty", ranking_->multipliers().penalties.maxCoeff());
+    }
     now.population(points_, values_).column("sigma", sigma_).column("axis_ratio", distribution_->axis_ratio());
     return now.column("population", static_cast<double>(points_.cols()));
   }
 
  private:
   Evaluator& evaluate_;
+  LagrangianRanking* ranking_; ///< under constraints
   Vector scale_;
   StrategyWeights weights_;
   std::unique_ptr<StepDistribution> distribution_;
@@ -155,7 +181,7 @@ MethodCard CmaEs::card() {
           .summary = "The first choice without derivatives for some tens of variables on a function that is badly "
                      "scaled, not separable, or noisy; with restarts on rugged ones.",
           .needs = Derivatives::none,
-          .able = {.bounds = true}};
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
 }
 
 void CmaEs::settings(Settings& list) {
@@ -176,21 +202,33 @@ Search CmaEs::search(Evaluator& evaluate, Start start) const {
   Regimes regimes(*this, first);
   RandomStream& random = start.random;
   Vector mean = start.point;
+  std::optional<LagrangianRanking> ranking;
+  const bool is_constrained = evaluate.part_counts().constraints > 0;
   std::int64_t before = evaluate.counts()[Spent::evaluations];
   for (;;) {
     const auto [lambda, first_sigma] = regimes.next(evaluate.counts()[Spent::evaluations] - before, random);
     before = evaluate.counts()[Spent::evaluations];
-    Strategy strategy(evaluate, *this, mean, lambda, first_sigma);
-    for (;;) {
-      strategy.generate(random);
-      strategy.learn();
-      Iteration now = strategy.iteration();
-      const std::string_view reason = strategy.settled();
-      const bool is_over = !reason.empty() && (restarts == Restarts::none || strategy.is_flat());
-      if (is_over) now.settled(reason);
-      co_yield now;
-      if (!reason.empty()) break;
-    }
+    if (is_constrained) ranking.emplace(evaluate);
+    bool begins_again = false;
+    do {
+      Strategy strategy(evaluate, ranking ? &*ranking : nullptr, *this, mean, lambda, first_sigma);
+      for (std::string_view reason; reason.empty();) {
+        strategy.generate(random);
+        strategy.learn();
+        reason = strategy.settled();
+        Iteration now = strategy.iteration();
+        const bool is_broken = !reason.empty() && !strategy.is_feasible();
+        begins_again = is_broken && ranking->raise();
+        if (!reason.empty() && !begins_again && (restarts == Restarts::none || strategy.is_flat())) {
+          if (is_broken)
+            now.stalled("the steps have become too short where constraints are broken");
+          else
+            now.settled(reason);
+        }
+        co_yield now;
+      }
+      mean = strategy.mean();
+    } while (begins_again);
     mean = uniform_points(evaluate.problem().sampling_box(), 1, random.child({"restart", before})).col(0);
   }
 }

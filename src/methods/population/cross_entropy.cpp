@@ -75,7 +75,7 @@ Search CrossEntropy::search(Evaluator& evaluate, Start start) const {
       for (Index j = 0; j < n; ++j)
         sample.points(j, k) = truncated_normal(mean[j], deviation[j], bounds.lower()[j], bounds.upper()[j], random);
     }
-    evaluate.values(sample.points, sample.values);
+    sample.evaluate_by(evaluate);
     co_yield sample.iteration(collapse).column("deviation", deviation.mean());
   }
 }

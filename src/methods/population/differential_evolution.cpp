@@ -90,7 +90,7 @@ MethodCard DifferentialEvolution::card() {
           .limits = "a coordinate outside goes halfway from its parent to the bound",
           .summary = "Rugged functions with up to some tens of variables, no derivatives, no good start known.",
           .needs = Derivatives::none,
-          .able = {.bounds = true}};
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
 }
 
 void DifferentialEvolution::settings(Settings& list) {
@@ -112,35 +112,33 @@ void DifferentialEvolution::settings(Settings& list) {
   list.add("weight", weight).positive().at_most(2).means("mean weight of the difference of two members (F)");
   list.add("dither", dither).between(0, 1).means("width of the interval around the weight that each trial draws from");
   list.add("crossover", crossover).between(0, 1).means("chance that a coordinate comes from the mutant (CR)");
+  constraints.settings(list);
   add_collapse(list, collapse);
 }
 
 Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
-  const Index n = start.point.size();
-  const Index count = population.value_or(std::max<Index>(50, 10 * n));
+  const Index count = population.value_or(std::max<Index>(50, 10 * start.point.size()));
   RandomStream& random = start.random;
-  Population members(evaluate, start, count);
-  Matrix trials(n, count);
-  Vector values(count);
+  Population members(evaluate, start, count, constraints);
+  Members trials = members;
   for (;;) {
     const Index best = members.best();
-    trials = members.points;
+    trials.points = members.points;
     for (Index i = 0; i < count; ++i) {
       const Others others(i, others_needed(mutation), count, random);
       const double f = weight + dither * (random.uniform() - 0.5);
       const Mutant mutant(mutation, members, i, best, f, others);
       if (crossing == Crossing::binomial)
-        cross_binomially(mutant, crossover, random, trials.col(i));
+        cross_binomially(mutant, crossover, random, trials.points.col(i));
       else
-        cross_exponentially(mutant, crossover, random, trials.col(i));
-      bounce_back(evaluate.bounds(), members.points.col(i), trials.col(i));
+        cross_exponentially(mutant, crossover, random, trials.points.col(i));
+      bounce_back(evaluate.bounds(), members.points.col(i), trials.points.col(i));
     }
-    evaluate.values(trials, values);
+    trials.evaluate_by(evaluate);
     for (Index i = 0; i < count; ++i) {
-      if (values[i] > members.values[i]) continue;
-      members.points.col(i) = trials.col(i);
-      members.values[i] = values[i];
+      if (members.is_no_worse(trials[i], members[i])) members.take(i, trials, i);
     }
+    members.lower_level(evaluate);
     co_yield members.iteration(collapse);
   }
 }

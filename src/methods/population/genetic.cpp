@@ -16,7 +16,7 @@ MethodCard Genetic::card() {
               "Rugged functions where a good answer is enough; to be compared with differential evolution, which "
               "is mostly more exact.",
           .needs = Derivatives::none,
-          .able = {.bounds = true}};
+          .able = {.bounds = true, .equalities = true, .inequalities = true}};
 }
 
 void Genetic::settings(Settings& list) {
@@ -30,6 +30,7 @@ void Genetic::settings(Settings& list) {
       .means("the larger, the nearer children are to parents");
   list.add("mutation", mutation).between(0, 1).unset_means("1 / n").means("chance that a coordinate is changed");
   list.add("mutation-index", mutation_index).at_least(0).at_most(1000).means("the larger, the smaller the changes");
+  constraints.settings(list);
   add_collapse(list, collapse);
 }
 
@@ -39,38 +40,36 @@ Search Genetic::search(Evaluator& evaluate, Start start) const {
   const Vector widths = evaluate.problem().sampling_box().width();
   const double chance = mutation.value_or(1 / static_cast<double>(n));
   RandomStream& random = start.random;
-  Population members(evaluate, start, count);
-  Matrix children(n, count - kept), elders(n, kept);
-  Vector values(count - kept), elder_values(kept), first(n), second(n);
+  Population members(evaluate, start, count, constraints);
+  Members before = members, children{.points = Matrix(n, count - kept)};
+  Vector first(n), second(n);
   std::vector<Index> order;
   const auto winner = [&] {
     Index best = random.below(count);
     for (Index k = 1; k < tournament; ++k) {
       const Index other = random.below(count);
-      if (members.values[other] < members.values[best]) best = other;
+      if (members.is_better(members[other], members[best])) best = other;
     }
     return best;
   };
   const BoundedVariation vary{bounds, widths, crossover, crossover_index, chance, mutation_index};
   for (;;) {
-    for (Index k = 0; k < children.cols(); k += 2) {
+    for (Index k = 0; k < children.size(); k += 2) {
       first = members.points.col(winner());
       second = members.points.col(winner());
       vary.cross(first, second, random);
       vary.mutate(first, random);
-      children.col(k) = first;
-      if (k + 1 == children.cols()) break;
+      children.points.col(k) = first;
+      if (k + 1 == children.size()) break;
       vary.mutate(second, random);
-      children.col(k + 1) = second;
+      children.points.col(k + 1) = second;
     }
-    evaluate.values(children, values);
-    sort_by_value(members.values, order);
-    for (Index k = 0; k < kept; ++k) {
-      elders.col(k) = members.points.col(order[static_cast<std::size_t>(k)]);
-      elder_values[k] = members.values[order[static_cast<std::size_t>(k)]];
-    }
-    members.points << elders, children;
-    members.values << elder_values, values;
+    children.evaluate_by(evaluate);
+    members.lower_level(evaluate);
+    members.sort(order);
+    static_cast<Members&>(before) = members;
+    for (Index k = 0; k < kept; ++k) members.take(k, before, order[static_cast<std::size_t>(k)]);
+    for (Index k = kept; k < count; ++k) members.take(k, children, k - kept);
     co_yield members.iteration(collapse);
   }
 }

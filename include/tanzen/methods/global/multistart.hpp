@@ -20,7 +20,7 @@ struct Multistart {
 /// Whether after so many local searches the minima found are probably all there are (Boender and Rinnooy Kan, 1987).
 [[nodiscard]] bool probably_all_found(std::int64_t searches, std::int64_t minima);
 
-/// Notes a minimum where it is one within the region; others are not looked for.
-void note_minimum(Evaluator& evaluate, const Vector& point, double value);
+/// Notes a minimum where it is a feasible one within the region; others are not looked for.
+void note_minimum(Evaluator& evaluate, const Vector& point, const Standing& standing);
 
 } // namespace tanzen::methods

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/population/population.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -19,7 +20,8 @@ struct AdaptiveDifferentialEvolution {
   Index history = 6;               ///< memory of successful weights and crossovers
   double greed = 0.11;             ///< part of the population that counts as best
   double archive = 2.6;            ///< size of the archive, in populations
-  double collapse = 1e-12;         ///< done when the population is narrower than this, relative to 1 + |x|
+  ConstraintRules constraints;
+  double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/population/population.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -24,7 +25,8 @@ struct DifferentialEvolution {
   double weight = 0.7;             ///< mean of the difference weight F
   double dither = 0.5;             ///< width of the interval around `weight` that F is drawn from
   double crossover = 0.5;          ///< chance CR that a coordinate comes from the mutant
-  double collapse = 1e-12;         ///< done when the population is narrower than this, relative to 1 + |x|
+  ConstraintRules constraints;
+  double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/population/population.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -20,7 +21,8 @@ struct Genetic {
   double crossover_index = 15;    ///< large: children near their parents
   std::optional<double> mutation; ///< chance that a coordinate is changed; unset: 1 / n
   double mutation_index = 20;     ///< large: small changes
-  double collapse = 1e-12;        ///< done when the population is narrower than this, relative to 1 + |x|
+  ConstraintRules constraints;
+  double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/population/population.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -17,6 +18,7 @@ struct ParticleSwarm {
   Neighbours neighbours = Neighbours::all;
   Index population = 40;
   double attraction = 4.1; ///< phi, the sum of both attractions; above 4
+  ConstraintRules constraints;
   double collapse = 1e-12; ///< done when the best places are narrower than this, relative to 1 + |x|
 
   static MethodCard card();
