@@ -44,19 +44,19 @@ VeilLayer veil_over(const PlaneOfRows& plane, const std::vector<Constraint>& con
   return veil;
 }
 
-/// Where on a curve its name stands: near its middle, and away from the names there are.
-std::array<double, 2> place_for_name(const Curve& curve, const Box& plane, const TextLayer& names) {
+/// Where on a curve its name stands: within the picture, and away from all that is to be seen.
+std::array<double, 2> place_for_name(const Curve& curve, const Box& plane,
+                                     const std::vector<std::array<double, 2>>& taken) {
   constexpr double margin = 0.08;
   std::array<double, 2> chosen{curve.x[curve.x.size() / 2], curve.y[curve.y.size() / 2]};
   double most = -1;
-  for (const double part : {0.5, 0.35, 0.65, 0.2, 0.8}) {
+  for (const double part : {0.35, 0.65, 0.5, 0.2, 0.8}) {
     const auto k = static_cast<std::size_t>(part * static_cast<double>(curve.x.size() - 1));
     const double across = (curve.x[k] - plane.lower[0]) / plane.width()[0],
                  up = (curve.y[k] - plane.lower[1]) / plane.width()[1];
     double room = std::min({across - margin, 1 - margin - across, up - margin, 1 - margin - up, 0.0}) + 0.2;
-    for (std::size_t other = 0; other < names.x.size(); ++other)
-      room = std::min(room, std::hypot((curve.x[k] - names.x[other]) / plane.width()[0],
-                                       (curve.y[k] - names.y[other]) / plane.width()[1]));
+    for (const auto& [x, y] : taken)
+      room = std::min(room, std::hypot((curve.x[k] - x) / plane.width()[0], (curve.y[k] - y) / plane.width()[1]));
     if (room <= most + 0.01) continue;
     most = room;
     chosen = {curve.x[k], curve.y[k]};
@@ -81,12 +81,16 @@ LineLayer arrow(const Vector& from, const Vector& along, const Box& box, std::st
 } // namespace
 
 void add_constraints(Panel& panel, const Problem& problem, const Vector& through, Index first, Index second,
-                     const Box& plane) {
+                     const Box& plane, const std::vector<Vector>& avoid) {
   const std::vector<Constraint>& constraints = problem.constraints();
   if (constraints.empty()) return;
   const PlaneOfRows values(problem, through, first, second, plane);
   panel.layers.emplace_back(veil_over(values, constraints));
   TextLayer names{.size = 10, .on_ground = true};
+  std::vector<std::array<double, 2>> taken;
+  for (const KnownMinimum& minimum : problem.known_minima())
+    taken.push_back({minimum.point[first], minimum.point[second]});
+  for (const Vector& point : avoid) taken.push_back({point[first], point[second]});
   for (std::size_t k = 0; k < constraints.size(); ++k) {
     const Constraint& row = constraints[k];
     LineLayer edge{.width = row.is_equality() ? 2.6 : 1.8};
@@ -106,9 +110,9 @@ void add_constraints(Panel& panel, const Problem& problem, const Vector& through
     }
     if (longest == 0) continue; // its edge is outside the picture
     panel.layers.emplace_back(std::move(edge));
-    const auto [x, y] = place_for_name(named, plane, names);
-    names.x.push_back(x);
-    names.y.push_back(y);
+    taken.push_back(place_for_name(named, plane, taken));
+    names.x.push_back(taken.back()[0]);
+    names.y.push_back(taken.back()[1]);
     names.texts.push_back(row.name);
   }
   if (!names.x.empty()) panel.layers.emplace_back(std::move(names));
@@ -135,16 +139,21 @@ void add_balance(Panel& panel, const Problem& problem, const Outcome& outcome, c
   double most = 0;
   for (const Vector& each : along) most = std::max(most, each.cwiseQuotient(box.width()).norm());
   if (!(most > 0) || !std::isfinite(most)) return;
-  TextLayer names{.size = 10, .on_ground = true};
   for (std::size_t k = 0; k < along.size(); ++k) {
     const Vector shaft = longest / most * along[k];
     panel.layers.emplace_back(arrow(outcome.point, shaft, box, std::string(series_colors[k % series_colors.size()])));
-    const Vector beyond = shaft.cwiseQuotient(box.width()).normalized().cwiseProduct(0.04 * box.width());
-    names.x.push_back(outcome.point[0] + shaft[0] + beyond[0]);
-    names.y.push_back(outcome.point[1] + shaft[1] + beyond[1]);
-    names.texts.push_back(labels[k]);
+    const Vector outwards = shaft.cwiseQuotient(box.width()).normalized();
+    const Vector place = outcome.point + shaft + 0.025 * outwards.cwiseProduct(box.width());
+    const bool is_level = std::abs(outwards[0]) > 0.5;
+    panel.layers.emplace_back(TextLayer{.x = {place[0]},
+                                        .y = {place[1]},
+                                        .texts = {labels[k]},
+                                        .align = !is_level         ? TextLayer::Align::center
+                                                 : outwards[0] > 0 ? TextLayer::Align::left
+                                                                   : TextLayer::Align::right,
+                                        .size = 10,
+                                        .on_ground = true});
   }
-  panel.layers.emplace_back(std::move(names));
 }
 
 } // namespace tanzen

@@ -116,6 +116,12 @@ Panel column_panel(const Trace& trace, std::string name) {
   return history_panel(name, trace.column("iteration"), std::move(values));
 }
 
+Panel violation_panel(const Trace& trace) {
+  Panel panel = column_panel(trace, "violation");
+  panel.title = "violation, where constraints are broken";
+  return panel;
+}
+
 /// What the method measures its progress by: the gradient norm, or without one its first own column that is positive
 /// throughout, or the step norm.
 Panel progress_panel(const Trace& trace) {
@@ -175,7 +181,7 @@ Figure solve_figure(const Problem& problem, const Outcome& outcome) {
   if (figure.panels.size() > 1) return figure;
 
   figure.arrangement = Figure::Arrangement::stacked;
-  if (!problem.constraints().empty()) figure.panels.push_back(column_panel(trace, "violation"));
+  if (!problem.constraints().empty()) figure.panels.push_back(violation_panel(trace));
   if (trace.has_column("multiplier_norm"))
     figure.panels.push_back(column_panel(trace, "multiplier_norm"));
   else

@@ -101,4 +101,59 @@ TEST_SUITE("hints on constraints") {
     CHECK(has_hint(diagnosed(uneven, "augmented-lagrangian", one), "heat is 1e+08 times as steep as width"));
     CHECK_FALSE(has_hint(diagnosed(uneven, "sequential-quadratic"), "times as steep"));
   }
+
+  TEST_CASE("a sign that looks turned is asked after: where it alone keeps the start out and nothing is feasible") {
+    const Problem turned = kept({{"floor", "y >= 0"}, {"roof", "x^2 + y <= -1"}});
+    CHECK(has_hint(diagnosed(turned, "sequential-quadratic"), "is roof the wrong way round?"));
+    const Problem meant = kept({{"floor", "y >= 0"}, {"roof", "x^2 + y >= -1"}});
+    CHECK_FALSE(has_hint(diagnosed(meant, "sequential-quadratic"), "wrong way"));
+  }
+
+  TEST_CASE("a sign that looks turned is asked after: where the value falls without end") {
+    const Problem turned = Problem::from_formula("x + y").start({1, 1}).with_constraint("room", "x + y <= 4");
+    CHECK(has_hint(diagnosed(turned, "sequential-quadratic"), "the value falls without end while room"));
+    const Problem most = turned.maximized().with_constraint("kept", "x + y >= 1");
+    CHECK_FALSE(has_hint(diagnosed(most, "sequential-quadratic"), "without end"));
+  }
+
+  TEST_CASE("a sign that looks turned is asked after: where bounds alone hold the answer") {
+    const auto kiln = [](const char* capacity) {
+      return Problem::from_formula("0.9*r*h + r^2")
+          .bounds({0.1, 0.2}, {2, 1.5})
+          .start({0.8, 0.6})
+          .with_constraint("capacity", capacity);
+    };
+    CHECK(has_hint(diagnosed(kiln("3*r^2*h <= 0.75"), "sequential-quadratic"), "capacity is far from its limit"));
+    CHECK_FALSE(has_hint(diagnosed(kiln("3*r^2*h >= 0.75"), "sequential-quadratic"), "wrong way"));
+  }
+
+  TEST_CASE("a limit that restricts nothing, or follows from others, is told, and no limit that does not") {
+    const auto within = [](const Relations& relations) { return kept(relations).region({-3, -3}, {3, 3}); };
+    const Problem wide = Problem::from_formula("x^2 + y^2")
+                             .start({2, 1})
+                             .region({-3, -3}, {3, 3})
+                             .with_constraint("wide", "x + y >= -9");
+    CHECK(has_hint(diagnosed(wide, "sequential-quadratic"), "wide holds at all 2000 points"));
+    const Problem nested = within({{"disc", "x^2 + y^2 <= 1"}, {"larger", "x^2 + y^2 <= 2"}});
+    CHECK(has_hint(diagnosed(nested, "sequential-quadratic"), "larger holds at all"));
+    const Problem needed = within({{"disc", "x^2 + y^2 <= 1"}, {"half", "x >= -0.5"}});
+    CHECK_FALSE(has_hint(diagnosed(needed, "sequential-quadratic"), "holds at all"));
+  }
+
+  TEST_CASE("no problem of the set is told that its signs are turned") {
+    for (const auto& function : testbed::all()) {
+      if (!function.constraints) continue;
+      CAPTURE(function.name);
+      CHECK_FALSE(has_hint(diagnosed(testbed::problem(function.name), "sequential-quadratic"), "wrong way"));
+    }
+  }
+
+  TEST_CASE("more equalities than variables are counted, where no point keeps them") {
+    const Problem over = kept({{"a", "x = 1"}, {"b", "y = 2"}, {"c", "x + y = 5"}});
+    const Diagnosis diagnosis = diagnosed(over, "sequential-quadratic");
+    CHECK(has_hint(diagnosis, "3 equality constraints for 2 variables"));
+    CHECK(has_hint(diagnosis, "a, b and c cannot be kept together"));
+    const Problem kept_all = kept({{"a", "x = 1"}, {"b", "y = 2"}, {"c", "x + y = 3"}});
+    CHECK_FALSE(has_hint(diagnosed(kept_all, "sequential-quadratic"), "equality constraints for"));
+  }
 }
