@@ -18,6 +18,7 @@ namespace tanzen::testbed {
 [[nodiscard]] std::vector<TestFunction> constrained_plane_functions();
 [[nodiscard]] std::vector<TestFunction> constrained_few_functions();
 [[nodiscard]] std::vector<TestFunction> constrained_several_functions();
+[[nodiscard]] std::vector<TestFunction> constrained_design_functions();
 [[nodiscard]] std::vector<TestFunction> scalable_constrained_functions();
 
 } // namespace tanzen::testbed

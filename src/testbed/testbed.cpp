@@ -196,7 +196,7 @@ const std::vector<TestFunction>& all() {
     for (auto group : {quadratic_functions, small_residual_functions, scalable_residual_functions,
                        plane_valley_functions, plane_rugged_functions, scalable_multimodal_functions, tabled_functions,
                        one_variable_functions, constrained_plane_functions, constrained_few_functions,
-                       constrained_several_functions, scalable_constrained_functions}) {
+                       constrained_several_functions, constrained_design_functions, scalable_constrained_functions}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;

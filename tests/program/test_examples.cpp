@@ -28,6 +28,24 @@ TEST_SUITE("examples") {
     CHECK(found == 4);
   }
 
+  TEST_CASE("three methods agree on a shelf under three limits, whose multipliers another run confirms") {
+    const auto result = run_program(example("own_constraints"), {});
+    CHECK(result.code == 0);
+    std::size_t found = 0;
+    for (std::size_t at = 0; (at = result.out.find("(2.86002, 4.19577, 0.188434)", at)) != std::string::npos; ++at)
+      ++found;
+    CHECK(found == 3);
+    CHECK(contains(result.out, "active: one more unit costs 1.057"));
+    CHECK(contains(result.out, "0.1 more of area: 0.1057 by its multiplier, 0.1063 by another run"));
+  }
+
+  TEST_CASE("the table of the constrained set has a row for each problem, and few are missed") {
+    const auto table = run_program(example("standard_set"), {TANZEN_SOURCE "/docs/constrained-set.toml"});
+    CHECK(table.code == 0);
+    CHECK(contains(table.out, "| hock-schittkowski-71 | 4 | "));
+    CHECK(contains(table.out, "| **at a stated minimum** | | 73 of 75 | 74 of 75 |"));
+  }
+
   TEST_CASE("the table of the standard set has a row for each problem and its sums below") {
     const auto table = run_program(example("standard_set"), {TANZEN_SOURCE "/docs/standard-set.toml"});
     CHECK(table.code == 0);
