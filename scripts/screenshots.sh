@@ -11,7 +11,6 @@ tanzen solve rosenbrock --with gradient-descent:rule=backtracking --iterations 2
 tanzen solve rosenbrock:dim=5 --with nelder-mead --figure $shots/solve-many-variables.png
 tanzen figure landscape eggholder --output $shots/landscape.png
 tanzen figure landscape langermann --surface --output $shots/surface.png
-tanzen figure landscape hartmann-3 --output $shots/planes.png
 tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 --vary step=0.467,0.46,0.37,0.01 --iterations 40 --figure $shots/sweep-step.png
 tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:25 --vary first=0.5..0.99:25 --evaluations 2000 --figure $shots/sweep-map.png
 tanzen sweep himmelblau --with newton --vary start=grid:300x200 --figure $shots/basins.png
@@ -20,6 +19,7 @@ tanzen solve examples/glaze-firing.toml --evaluations 4000 --figure $shots/front
 tanzen solve six-hump-camel --with single-linkage --all-minima --figure $shots/minima.png
 tanzen solve examples/round-kiln.toml --with sequential-quadratic --from 1.3,0.6 --quiet --figure $shots/constraints.png
 tanzen stationary examples/rim.toml --figure $shots/stationary.png
+tanzen fit examples/cooling.csv --model "celsius = room + (peak - room)*exp(-rate*minutes)" --from room=20,peak=1000,rate=0.01 --figure $shots/fit.png
 tanzen figure population rastrigin --with differential-evolution --at 1,5,15,30,45,60 --output $shots/population.png
 tanzen figure ends eggholder --with nelder-mead --with quadratic-model --with cma-es --with differential-evolution --with basin-hopping --evaluations 5000 --output $shots/ends.png
 

@@ -215,6 +215,14 @@ CoordinateNumbers numbers_of(const std::vector<Coordinate>& coordinates, const s
 
 } // namespace
 
+Expression fitted_model(const ProblemDefinition& definition) {
+  if (!definition.fit || definition.fit->model.empty())
+    throw InputError("only a fit with a model, as in celsius = room + 900*exp(-rate*minutes), predicts anything");
+  FormulaScope scope = scope_of(definition);
+  for (const std::string& column : definition.fit->table->columns) scope.variables.push_back({column, {}});
+  return Formula::parse(split(definition.fit->model, '=').back()).expression(scope);
+}
+
 Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {
   check_names(definition);
   if (definition.variables.empty()) throw InputError("there are no variables: write them under [variables]");

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
@@ -12,8 +13,11 @@
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::pair<std::string_view, Loss::Kind>, 3> kinds = {
-    {{"squares", Loss::Kind::squares}, {"huber", Loss::Kind::huber}, {"cauchy", Loss::Kind::cauchy}}};
+constexpr std::array<std::pair<std::string_view, Loss::Kind>, 5> kinds = {{{"squares", Loss::Kind::squares},
+                                                                           {"huber", Loss::Kind::huber},
+                                                                           {"cauchy", Loss::Kind::cauchy},
+                                                                           {"absolute", Loss::Kind::absolute},
+                                                                           {"tukey", Loss::Kind::tukey}}};
 
 } // namespace
 
@@ -22,6 +26,11 @@ double Loss::value(double r) const {
   case Kind::squares: return r * r;
   case Kind::huber: return std::abs(r) <= scale ? r * r : scale * (2 * std::abs(r) - scale);
   case Kind::cauchy: break;
+  case Kind::absolute: return 2 * r * r / (1 + std::hypot(1, r / scale)); // without cancellation
+  case Kind::tukey: {
+    const double square = std::min(1.0, (r / scale) * (r / scale));
+    return scale * scale * square * (1 - square + square * square / 3);
+  }
   }
   return scale * scale * std::log1p((r / scale) * (r / scale));
 }
@@ -31,6 +40,11 @@ double Loss::weight(double r) const {
   case Kind::squares: return 1;
   case Kind::huber: return std::abs(r) <= scale ? 1 : scale / std::abs(r);
   case Kind::cauchy: break;
+  case Kind::absolute: return 1 / std::hypot(1, r / scale);
+  case Kind::tukey: {
+    const double left = std::max(0.0, 1 - (r / scale) * (r / scale));
+    return left * left;
+  }
   }
   return 1 / (1 + (r / scale) * (r / scale));
 }
@@ -44,9 +58,25 @@ double Loss::bend(double r) const {
   case Kind::squares: return 2;
   case Kind::huber: return std::abs(r) <= scale ? 2 : 0;
   case Kind::cauchy: break;
+  case Kind::absolute: return 2 / std::pow(std::hypot(1, r / scale), 3);
+  case Kind::tukey: {
+    const double part = (r / scale) * (r / scale);
+    return part < 1 ? 2 * (1 - part) * (1 - 5 * part) : 0;
+  }
   }
   const double square = (r / scale) * (r / scale);
   return 2 * (1 - square) / ((1 + square) * (1 + square));
+}
+
+double Loss::usual_scale() const {
+  switch (kind) {
+  case Kind::squares: return 1;
+  case Kind::huber: return 1.345;
+  case Kind::cauchy: return 2.385;
+  case Kind::absolute: return 0.1;
+  case Kind::tukey: break;
+  }
+  return 4.685;
 }
 
 Loss Loss::parse(std::string_view text) {

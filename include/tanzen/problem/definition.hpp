@@ -72,6 +72,10 @@ struct ProblemDefinition {
 /// also for a program without a maker.
 [[nodiscard]] Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program = {});
 
+/// What a fit's model says on its right side, of the parameters and then the table's columns. Throws InputError where
+/// the definition is no fit, or its model has no such side.
+[[nodiscard]] Expression fitted_model(const ProblemDefinition& definition);
+
 /// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was
 /// built otherwise the parts are written out from their expressions. Building it again gives the same values to the
 /// bit. Throws ProblemError where a part is opaque, or bounds, starts or regions cannot be said of a vector, and

@@ -1,0 +1,219 @@
+#include "arguments.hpp"
+#include "commands.hpp"
+#include "fit_report.hpp"
+#include "interrupt.hpp"
+
+#include "tanzen/analysis/fit_statistics.hpp"
+#include "tanzen/analysis/fitting.hpp"
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+#include "tanzen/expression/formula.hpp"
+#include "tanzen/figure/fit_figure.hpp"
+#include "tanzen/figure/render.hpp"
+#include "tanzen/files/problem_file.hpp"
+#include "tanzen/files/table_file.hpp"
+#include "tanzen/files/write_file.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+#include <set>
+
+namespace tanzen::cli {
+namespace {
+
+struct FitArguments {
+  std::string table, columns, model, from, bounds, loss = "squares", errors, with, figure, write;
+  std::vector<std::string> fixed, at;
+  std::optional<std::int64_t> starts;
+  std::uint64_t seed = 1;
+  bool as_json = false;
+};
+
+/// The two sides of a model.
+std::pair<Formula, Formula> sides_of(const std::string& model) {
+  const auto sides = split(model, '=');
+  if (sides.size() != 2)
+    throw TextError("a model is an equation: write column = formula of columns and parameters", model, 0);
+  return {Formula::parse(sides[0]), Formula::parse(sides[1])};
+}
+
+/// `a=3,b=4` as names with numbers; `what` is the option.
+std::vector<std::pair<std::string, double>> numbers_by_name(const std::string& text, std::string_view what) {
+  std::vector<std::pair<std::string, double>> numbers;
+  for (const std::string& piece : split(text, ',')) {
+    const std::size_t equals = piece.find('=');
+    const auto value = equals == std::string::npos ? std::nullopt : read_number(trimmed(piece.substr(equals + 1)));
+    if (!value || !std::isfinite(*value))
+      throw InputError(fmt::format("{}: '{}' is no name with a number; write rate=0.01", what, clipped(piece, 40)));
+    numbers.emplace_back(trimmed(piece.substr(0, equals)), *value);
+  }
+  return numbers;
+}
+
+class Fitter {
+ public:
+  Fitter(const Context& context, const FitArguments& arguments)
+      : context_(context), arguments_(arguments), names_(table_columns(arguments.table, given_columns())) {
+    if (arguments.model.empty())
+      throw InputError("a model is needed: --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");
+    if (!arguments.figure.empty()) check_figure_name(arguments.figure);
+    if (!arguments.write.empty() && !arguments.write.ends_with(".toml"))
+      throw InputError(
+          fmt::format("--write makes a problem file: a name that ends in .toml; found '{}'", arguments.write));
+    define();
+  }
+
+  int fit_all() {
+    const Problem problem = built();
+    const std::string name = arguments_.with.empty() ? "levenberg-marquardt" : arguments_.with;
+    const Method method = context_.additions.methods.parse(name);
+    check_able(method, problem);
+    FitOptions options{.estimate_scale = estimates_scale_, .run = {.seed = arguments_.seed}};
+    if (!arguments_.from.empty()) options.start = parse_point(arguments_.from, problem.variable_names(), "--from");
+    if (arguments_.starts) options.starts = *arguments_.starts;
+    options.run.trace.points = true;
+    options.run.observer = InterruptGuard::observer();
+    const InterruptGuard guard;
+    const Fit made = fit(problem, method, options);
+    const FitStatistics statistics = fit_statistics(made.problem, made.outcome.point);
+    const std::vector<AtPoint> predictions = predicted(made.problem, statistics);
+    if (arguments_.as_json)
+      context_.print("{}\n", fit_json(made, statistics, predictions));
+    else
+      context_.print("{}", fit_text(made, statistics, predictions, method.label()));
+    write_files(made, statistics);
+    return made.outcome.converged() ? 0 : made.outcome.status == Status::failed ? 3 : 1;
+  }
+
+ private:
+  [[nodiscard]] std::vector<std::string> given_columns() const {
+    return arguments_.columns.empty() ? std::vector<std::string>() : split(arguments_.columns, ',');
+  }
+
+  /// What the model's names are: columns of the table, fixed numbers, and the rest, which are parameters.
+  void define() {
+    const auto [left, right] = sides_of(arguments_.model);
+    std::set<std::string> parameters, used;
+    std::vector<std::string> known = names_;
+    for (const std::string& each : arguments_.fixed) {
+      for (const auto& [name, value] : numbers_by_name(each, "--fix")) {
+        definition_.parameters[name] = value;
+        known.push_back(name);
+      }
+    }
+    for (const Formula& side : {left, right}) {
+      std::vector<VariableName> all;
+      try {
+        all = side.variables({});
+      } catch (const TextError&) {
+        continue; // a side of numbers alone
+      }
+      for (const VariableName& each : all) {
+        if (each.count)
+          throw TextError(fmt::format("{} is no column and no parameter", each.name), arguments_.model, 0);
+        const bool is_column = std::ranges::find(names_, each.name) != names_.end();
+        if (is_column)
+          used.insert(each.name);
+        else if (!definition_.parameters.contains(each.name))
+          parameters.insert(each.name);
+      }
+    }
+    if (used.empty())
+      throw InputError(
+          fmt::format("the model names no column of {}, which has {}", arguments_.table, joined(names_, ", ")));
+    if (parameters.empty()) throw InputError("the model has no parameter: every name in it is a column, or fixed");
+    std::vector<std::string> ordered(parameters.begin(), parameters.end());
+    std::ranges::sort(ordered, natural_less);
+    for (const std::string& name : ordered) definition_.variables.push_back({.name = name});
+    FitDefinition data{.data = arguments_.table, .model = arguments_.model, .errors = arguments_.errors};
+    if (!arguments_.errors.empty() && !read_number(arguments_.errors)) used.insert(arguments_.errors);
+    data.loss = parsed_loss();
+    data.table = std::make_shared<DataTable>(read_table(arguments_.table, {.columns = given_columns(), .only = used}));
+    definition_.fit = std::move(data);
+    definition_.name = std::filesystem::path(arguments_.table).stem().string();
+  }
+
+  /// `huber` alone asks for its scale to be estimated.
+  Loss parsed_loss() {
+    const Loss loss = Loss::parse(arguments_.loss);
+    estimates_scale_ = loss.kind != Loss::Kind::squares && arguments_.loss.find(':') == std::string::npos;
+    return loss;
+  }
+
+  [[nodiscard]] Problem built() {
+    Problem problem = build_problem(definition_);
+    if (arguments_.bounds.empty()) return problem;
+    const Bounds& open = problem.bounds();
+    const Box box =
+        parse_box(arguments_.bounds, problem.variable_names(), {open.lower(), open.upper()}, true, "--bounds");
+    for (Index i = 0; i < problem.dimension(); ++i) {
+      VariableDefinition& variable = definition_.variables[static_cast<std::size_t>(i)];
+      if (std::isfinite(box.lower[i])) variable.lower = box.lower[i];
+      if (std::isfinite(box.upper[i])) variable.upper = box.upper[i];
+    }
+    return build_problem(definition_);
+  }
+
+  [[nodiscard]] std::vector<AtPoint> predicted(const Problem& problem, const FitStatistics& statistics) const {
+    std::vector<AtPoint> all;
+    const DataTable& table = *definition_.fit->table;
+    for (const std::string& text : arguments_.at) {
+      Vector columns = Vector::Zero(static_cast<Index>(table.columns.size()));
+      for (const auto& [name, value] : numbers_by_name(text, "--at")) columns[table.column(name)] = value;
+      all.push_back({text, predict(problem, statistics, columns)});
+    }
+    return all;
+  }
+
+  void write_files(const Fit& made, const FitStatistics& statistics) {
+    if (!arguments_.figure.empty()) {
+      render(fit_figure(made.problem, made.start, statistics), arguments_.figure);
+      if (!arguments_.as_json) context_.print("{}", block_line("figure", arguments_.figure));
+    }
+    if (arguments_.write.empty()) return;
+    ProblemDefinition fitted = definition_;
+    for (std::size_t i = 0; i < fitted.variables.size(); ++i)
+      fitted.variables[i].start = {made.outcome.point[static_cast<Index>(i)]};
+    const auto data = std::filesystem::absolute(arguments_.table);
+    fitted.fit->data =
+        data.lexically_proximate(std::filesystem::absolute(arguments_.write).parent_path()).generic_string();
+    fitted.fit->loss = dynamic_cast<const LossSum&>(*made.problem.scalarization()).loss();
+    write_file(arguments_.write, definition_to_toml(fitted));
+    if (!arguments_.as_json) context_.print("{}", block_line("written", arguments_.write));
+  }
+
+  const Context& context_;
+  const FitArguments& arguments_;
+  std::vector<std::string> names_; ///< of the table's columns
+  ProblemDefinition definition_;
+  bool estimates_scale_ = false;
+};
+
+} // namespace
+
+void add_fit(const Command& program, Context& context) {
+  const Command command =
+      program.command("fit", "a model fitted to data: parameters with their errors, residuals, the curve");
+  auto arguments = std::make_shared<FitArguments>();
+  command.needs("table", arguments->table, "TABLE", "a file of numbers in columns, named in its first line");
+  command.takes("--model", arguments->model, "EQUATION", "a column and a formula of columns and parameters");
+  command.takes("--columns", arguments->columns, "NAMES", "names of the columns, where the file has none: x,y");
+  command.takes("--from", arguments->from, "POINT", "where the parameters begin: room=20,rate=0.01 (searched for)");
+  command.takes("--bounds", arguments->bounds, "BOX", "limits of parameters: rate=0:1,room=0:");
+  command.takes("--fix", arguments->fixed, "NAME=NUMBER", "a name of the model that is a fixed number: room=20");
+  command.takes("--loss", arguments->loss, "LOSS",
+                "squares, huber, cauchy, absolute or tukey; huber:1.5 has its scale, huber estimates it");
+  command.takes("--errors", arguments->errors, "COLUMN", "what residuals are divided by: a column or a number");
+  add_count(command, "--starts", arguments->starts, "search for the start among so many points");
+  command.takes("--with", arguments->with, "METHOD", "the method (levenberg-marquardt)");
+  add_seed(command, arguments->seed);
+  command.takes("--at", arguments->at, "VALUES", "what the model says at minutes=100, with its interval");
+  command.takes("--figure", arguments->figure, "FILE", "draw data, curve and residuals: a .png, .svg or .pdf file");
+  command.takes("--write", arguments->write, "FILE", "write the fitted model as a problem file (.toml)");
+  command.flag("--json", arguments->as_json, "one object for machines");
+  command.example("tanzen fit examples/cooling.csv --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");
+  command.does([arguments, &context] { context.exit_code = Fitter(context, *arguments).fit_all(); });
+}
+
+} // namespace tanzen::cli

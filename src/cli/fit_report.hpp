@@ -1,0 +1,25 @@
+#pragma once
+
+#include "tanzen/analysis/fit_statistics.hpp"
+#include "tanzen/analysis/fitting.hpp"
+
+#include <string>
+#include <vector>
+
+namespace tanzen::cli {
+
+/// A prediction, and where: as it was typed.
+struct AtPoint {
+  std::string where;
+  Prediction prediction;
+};
+
+/// What a person reads of a fit.
+[[nodiscard]] std::string fit_text(const Fit& made, const FitStatistics& statistics,
+                                   const std::vector<AtPoint>& predictions, std::string_view method);
+
+/// The same as one object.
+[[nodiscard]] std::string fit_json(const Fit& made, const FitStatistics& statistics,
+                                   const std::vector<AtPoint>& predictions);
+
+} // namespace tanzen::cli
