@@ -12,6 +12,7 @@
 #include <Eigen/QR>
 #include <Eigen/SVD>
 #include <fmt/format.h>
+#include <functional>
 #include <map>
 
 namespace tanzen {
@@ -223,6 +224,11 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
     const double without = (rest - squared / left) / static_cast<double>(fit.degrees_of_freedom - 1);
     if (without > 0) fit.studentized[row] = model.residuals[row] / std::sqrt(without * left);
   }
+  const double limit = student_quantile(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(m));
+  for (Index row = 0; row < m; ++row)
+    if (std::abs(fit.studentized[row]) > limit) fit.stand_out.push_back(row);
+  std::ranges::stable_sort(fit.stand_out, std::ranges::greater(),
+                           [&](Index row) { return std::abs(fit.studentized[row]); });
   return fit;
 }
 

@@ -15,7 +15,6 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 constexpr double notable_correlation = 0.95;
-constexpr double notable_residual = 3; ///< studentized
 
 Json number_or_null(double value) {
   return std::isfinite(value) ? Json(value) : Json(nullptr);
@@ -59,18 +58,9 @@ std::string correlations_text(const FitStatistics& statistics) {
   return text;
 }
 
-/// Rows whose studentized residual is large, the largest first.
-std::vector<Index> standing_out(const FitStatistics& statistics) {
-  std::vector<Index> rows;
-  for (Index k = 0; k < statistics.studentized.size(); ++k)
-    if (std::abs(statistics.studentized[k]) > notable_residual) rows.push_back(k);
-  std::ranges::stable_sort(rows, std::ranges::greater(), [&](Index k) { return std::abs(statistics.studentized[k]); });
-  return rows;
-}
-
 std::string standing_out_text(const FitStatistics& statistics) {
   constexpr std::size_t most = 5;
-  const std::vector<Index> rows = standing_out(statistics);
+  const std::vector<Index>& rows = statistics.stand_out;
   std::vector<std::string> named;
   for (std::size_t k = 0; k < std::min(most, rows.size()); ++k)
     named.push_back(fmt::format("row {} by {} of its own errors", rows[k] + 1,
@@ -137,7 +127,7 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                   {"error", number_or_null(each.prediction.error)},
                   {"half_width", number_or_null(each.prediction.half_width)},
                   {"half_width_of_new", number_or_null(each.prediction.half_width_of_new)}});
-  for (const Index row : standing_out(statistics)) rows.push_back(row);
+  for (const Index row : statistics.stand_out) rows.push_back(row);
   for (const Vector& direction : statistics.undetermined)
     undetermined.push_back(std::vector<double>(direction.begin(), direction.end()));
   const Outcome& outcome = made.outcome;

@@ -17,6 +17,8 @@
 #include "tanzen/methods/direct/quadratic_model.hpp"
 #include "tanzen/methods/direct/rosenbrock_rotation.hpp"
 #include "tanzen/methods/direct/spsa.hpp"
+#include "tanzen/methods/fit/dogleg.hpp"
+#include "tanzen/methods/fit/gauss_newton.hpp"
 #include "tanzen/methods/fit/levenberg_marquardt.hpp"
 #include "tanzen/methods/fronts/nondominated_sorting.hpp"
 #include "tanzen/methods/global/annealing.hpp"
@@ -164,6 +166,8 @@ const MethodCatalogue& standard_methods() {
     methods.add("linear-model", methods::LinearModel{});
     methods.add("penalty", methods::Penalty{});
     methods.add("levenberg-marquardt", methods::LevenbergMarquardt{});
+    methods.add("gauss-newton", methods::GaussNewton{});
+    methods.add("dogleg", methods::Dogleg{});
     methods.add("nondominated-sorting", methods::NondominatedSorting{});
     return methods;
   }();

@@ -121,6 +121,22 @@ TEST_SUITE("fits") {
     CHECK(at_six.half_width_of_new == doctest::Approx(3.182446305284263 * std::sqrt(variance * (1.2 + 9.0 / 10))));
   }
 
+  TEST_CASE("a row that is thrown off stands out, and among many good ones hardly any does") {
+    int told = 0;
+    for (std::uint64_t seed = 1; seed <= 100; ++seed) {
+      Problem problem = data_of(models()[3], 200, 0.1, seed);
+      told += !fit_statistics(problem, run(problem, method("levenberg-marquardt")).point).stand_out.empty();
+    }
+    CHECK(told <= 12); // one of twenty, by chance
+    Matrix rows(12, 2);
+    for (Index k = 0; k < 12; ++k)
+      rows.row(k) << static_cast<double>(k), 2.0 * static_cast<double>(k) + (k % 3 == 0 ? 0.1 : -0.05);
+    rows(7, 1) += 3;
+    const Fit made =
+        fitted(from_table("y = a + b*x", {"x", "y"}, rows, {{.name = "a", .start = {0}}, {.name = "b", .start = {1}}}));
+    CHECK(fit_statistics(made.problem, made.outcome.point).stand_out == std::vector<Index>{7});
+  }
+
   TEST_CASE("errors of the data weigh the rows, and repeated rows tell a lack of fit") {
     Matrix rows(8, 3);
     rows << 1, 1.0, 0.1, 1, 1.2, 0.1, 2, 4.1, 0.1, 2, 3.9, 0.1, 3, 9.2, 0.2, 3, 8.8, 0.2, 4, 16.1, 0.4, 4, 15.7, 0.4;

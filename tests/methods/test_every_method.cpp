@@ -33,6 +33,8 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "linear-model",
                                 "penalty",
                                 "levenberg-marquardt",
+                                "gauss-newton",
+                                "dogleg",
                                 "nondominated-sorting"};
   return std::ranges::find(names, method.name()) != names.end();
 }

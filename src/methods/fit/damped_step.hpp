@@ -15,7 +15,13 @@ class DampedStep {
   void solve(const Vector& scale, double radius, Vector& step);
 
   /// The multiplier of the last step; zero for a whole one.
-  [[nodiscard]] double multiplier() const { return multiplier_; }
+  [[nodiscard]] double told() const { return multiplier_; }
+  static constexpr const char* column = "damping";
+
+  /// rows' residuals: half the slope of the sum of squares.
+  [[nodiscard]] Vector half_slope() const { return -(permutation_ * Vector(triangle_.transpose() * target_)); }
+  /// |rows step|.
+  [[nodiscard]] double change(const Vector& step) const { return (triangle_ * (permutation_.inverse() * step)).norm(); }
 
  private:
   /// The step by the damping sqrt(multiplier) * scale, and the triangle of the damped system.

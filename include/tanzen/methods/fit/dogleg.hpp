@@ -1,0 +1,22 @@
+#pragma once
+
+#include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/method.hpp"
+
+namespace tanzen::methods {
+
+/// Powell's dogleg as a trust region in the scaled parameters: along the slope, then towards the step of Gauss and
+/// Newton (Powell, 1970; Nocedal and Wright, 2006, section 4.1), with radius and scale after Moré (1978). Other losses
+/// and bounds as in LevenbergMarquardt.
+///
+/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations. Memory: two Jacobians.
+struct Dogleg {
+  double factor = 100;      ///< of the first radius, in units of the scaled start
+  double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius
+
+  static MethodCard card();
+  void settings(Settings& list);
+  Search search(Evaluator& evaluate, Start start) const;
+};
+
+} // namespace tanzen::methods

@@ -1,0 +1,28 @@
+#include "tanzen/methods/fit/dogleg.hpp"
+
+#include "dogleg_step.hpp"
+#include "trust_region_fit.hpp"
+
+namespace tanzen::methods {
+
+MethodCard Dogleg::card() {
+  return {.title = "trust region on residuals with a dogleg step",
+          .family = "fit",
+          .source = "Powell, 1970; Nocedal and Wright, 2006, section 4.1; radius and scale: Moré, 1978",
+          .limits = "the step is over the parameters that are free, and projected onto the bounds",
+          .summary =
+              "Fits as levenberg-marquardt does, with one factoring for each Jacobian however often the radius falls.",
+          .needs = Derivatives::gradient,
+          .able = {.bounds = true, .residuals = true}};
+}
+
+void Dogleg::settings(Settings& list) {
+  list.add("factor", factor).positive().means("of the first radius, in units of the scaled start");
+  list.add("tolerance", tolerance).positive().below(1).means("of the sum's fall and of the radius, relative");
+}
+
+Search Dogleg::search(Evaluator& evaluate, Start start) const {
+  return trust_region_fit<DoglegStep>(evaluate, std::move(start), factor, tolerance);
+}
+
+} // namespace tanzen::methods
