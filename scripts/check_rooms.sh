@@ -51,4 +51,10 @@ for folder in include/tanzen/*/ src/*/; do
   room=$(basename "$folder")
   [[ " $above " == *" $room "* ]] || { echo "  the folder $folder is no room of the list" >&2; wrong=1; }
 done
+# Two types of one name in headers are two definitions of one thing to the linker, which takes either.
+twice=$(grep -rhoE '^(class|struct) [A-Za-z]+( final)?( : [^{]*)? \{' include src --include=*.hpp | sed -E 's/^(class|struct) ([A-Za-z]+).*/\2/' | sort | uniq -d)
+if [[ -n "$twice" ]]; then
+  echo "  defined in two headers: $(echo $twice)" >&2
+  wrong=1
+fi
 exit $wrong

@@ -158,6 +158,27 @@ Matrix triangle_of(const Matrix& rows, const Vector& units) {
   return triangle;
 }
 
+/// Residuals in their own standard errors: of squares by the variance without the row, of other losses by the spread of
+/// the middle residuals, which no single row moves.
+Vector studentized(const Linearized& model, const FitStatistics& fit) {
+  const Index m = model.residuals.size();
+  Vector all = Vector::Constant(m, unknown);
+  if (fit.degrees_of_freedom < 2) return all;
+  const bool is_squares = model.loss.loss().kind == Loss::Kind::squares;
+  Vector sizes = model.residuals.cwiseAbs();
+  const auto middle = sizes.begin() + m / 2;
+  std::nth_element(sizes.begin(), middle, sizes.end());
+  const double spread = *middle / 0.6745, rest = model.residuals.squaredNorm();
+  for (Index row = 0; row < m; ++row) {
+    const double left = 1 - fit.leverages[row], residual = model.residuals[row];
+    if (!(left > 1e-12)) continue;
+    const double without = (rest - residual * residual / left) / static_cast<double>(fit.degrees_of_freedom - 1);
+    const double variance = is_squares ? without : spread * spread;
+    if (variance > 0) all[row] = residual / std::sqrt(variance * left);
+  }
+  return all;
+}
+
 } // namespace
 
 FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, double confidence) {
@@ -216,14 +237,7 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   }
   fit.leverages.resize(m);
   for (Index row = 0; row < m; ++row) fit.leverages[row] = (model.rows.row(row) * half).squaredNorm();
-  fit.studentized = Vector::Constant(m, unknown);
-  const double rest = model.residuals.squaredNorm();
-  for (Index row = 0; row < m && fit.degrees_of_freedom > 1; ++row) {
-    const double left = 1 - fit.leverages[row], squared = model.residuals[row] * model.residuals[row];
-    if (!(left > 1e-12)) continue;
-    const double without = (rest - squared / left) / static_cast<double>(fit.degrees_of_freedom - 1);
-    if (without > 0) fit.studentized[row] = model.residuals[row] / std::sqrt(without * left);
-  }
+  fit.studentized = studentized(model, fit);
   const double limit = student_quantile(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(m));
   for (Index row = 0; row < m; ++row)
     if (std::abs(fit.studentized[row]) > limit) fit.stand_out.push_back(row);

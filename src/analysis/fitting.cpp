@@ -2,7 +2,9 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/random.hpp"
+#include "tanzen/problem/definition.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -58,17 +60,70 @@ double sum_at(const Problem& problem, FunctionWorker& worker, const Vector& x) {
   return std::isfinite(sum) ? sum : std::numeric_limits<double>::infinity();
 }
 
+/// Puts the parameters that the residuals are linear in where they fit best with the others as they are, within their
+/// bounds: they need no guess (Golub and Pereyra, 1973, section 2).
+class LinearPart {
+ public:
+  explicit LinearPart(const Problem& problem) : problem_(problem), worker_(problem.bundle()->worker()) {
+    const auto& definition = problem.definition();
+    if (definition != nullptr && definition->fit) linear_ = linear_parameters(*definition);
+  }
+  [[nodiscard]] bool any() const { return !linear_.empty(); }
+
+  void fit(Vector& x) {
+    if (linear_.empty()) return;
+    worker_->outputs(x, parts_);
+    worker_->jacobian(x, jacobian_);
+    const auto& sum = dynamic_cast<const LossSum&>(*problem_.scalarization());
+    const Index m = problem_.parts().residuals;
+    Matrix columns = jacobian_.bottomRows(m)(Eigen::all, linear_);
+    Vector residuals = parts_.tail(m);
+    for (Index k = 0; k < m; ++k) {
+      columns.row(k) *= sum.weight(k);
+      residuals[k] *= sum.weight(k);
+    }
+    if (!columns.allFinite() || !residuals.allFinite()) return;
+    const Vector change = least_squares(columns, -residuals);
+    if (!change.allFinite()) return;
+    x(linear_) += change;
+    problem_.bounds().project(x);
+  }
+
+ private:
+  const Problem& problem_;
+  std::unique_ptr<FunctionWorker> worker_;
+  std::vector<Index> linear_;
+  Vector parts_;
+  Matrix jacobian_;
+};
+
+/// The same fit to fewer rows of a long table, evenly taken: enough to find a start by.
+Problem thinned(const Problem& problem) {
+  constexpr Index enough = 1000;
+  const auto& definition = problem.definition();
+  if (definition == nullptr || !definition->fit || problem.parts().residuals <= 2 * enough) return problem;
+  const DataTable& all = *definition->fit->table;
+  ProblemDefinition fewer = *definition;
+  DataTable table{.columns = all.columns, .rows = Matrix(enough, all.rows.cols())};
+  for (Index k = 0; k < enough; ++k) table.rows.row(k) = all.rows.row(k * (all.rows.rows() - 1) / (enough - 1));
+  fewer.fit->table = std::make_shared<DataTable>(std::move(table));
+  return build_problem(fewer).bounds(problem.bounds().lower(), problem.bounds().upper());
+}
+
 /// Of the best of many points the one from which a short run comes lowest.
-Vector searched_start(const Problem& problem, const Method& by, const FitOptions& options, std::string& told) {
+Vector searched_start(const Problem& whole, const Method& by, const FitOptions& options, std::string& told) {
+  const Problem problem = thinned(whole);
   constexpr Index per_parameter = 200, most_runs = 8;
   const Index n = problem.dimension(), count = options.starts.value_or(per_parameter * n);
   const StartBox box(problem);
   RandomStream random(options.run.seed, {"fit starts", problem.name()});
   const auto worker = problem.bundle()->worker();
+  LinearPart linear(problem);
   std::vector<Candidate> drawn;
   for (Index k = 0; k < count; ++k) {
     Vector x(n);
     for (Index i = 0; i < n; ++i) x[i] = box.draw(i, random);
+    linear.fit(x);
     if (const double sum = sum_at(problem, *worker, x); std::isfinite(sum)) drawn.push_back({x, sum});
   }
   if (drawn.empty())
@@ -85,8 +140,9 @@ Vector searched_start(const Problem& problem, const Method& by, const FitOptions
     const Outcome outcome = run(problem, by, brief);
     if (outcome.value < best.sum) best = {each.point, outcome.value};
   }
-  told = fmt::format("found among {} over {}, by short runs from the best {}",
-                     counted(static_cast<long long>(count), "point"), box.text(), drawn.size());
+  told = fmt::format("found among {} over {}{}, by short runs from the best {}",
+                     counted(static_cast<long long>(count), "point"), box.text(),
+                     linear.any() ? ", linear parameters fitted," : "", drawn.size());
   return best.point;
 }
 

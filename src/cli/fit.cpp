@@ -3,6 +3,7 @@
 #include "fit_report.hpp"
 #include "interrupt.hpp"
 
+#include "tanzen/analysis/fit_intervals.hpp"
 #include "tanzen/analysis/fit_statistics.hpp"
 #include "tanzen/analysis/fitting.hpp"
 #include "tanzen/base/errors.hpp"
@@ -23,7 +24,7 @@ namespace tanzen::cli {
 namespace {
 
 struct FitArguments {
-  std::string table, columns, model, from, bounds, loss = "squares", errors, with, figure, write;
+  std::string table, columns, model, from, bounds, loss = "squares", errors, intervals, with, figure, write;
   std::vector<std::string> fixed, at;
   std::optional<std::int64_t> starts;
   std::uint64_t seed = 1;
@@ -61,6 +62,10 @@ class Fitter {
     if (!arguments.write.empty() && !arguments.write.ends_with(".toml"))
       throw InputError(
           fmt::format("--write makes a problem file: a name that ends in .toml; found '{}'", arguments.write));
+    const std::vector<std::string> kinds{"linearized", "profile", "bootstrap"};
+    if (!arguments.intervals.empty() && std::ranges::find(kinds, arguments.intervals) == kinds.end())
+      throw InputError(fmt::format("--intervals are linearized, profile or bootstrap; found '{}'{}",
+                                   clipped(arguments.intervals, 40), did_you_mean(arguments.intervals, kinds)));
     define();
   }
 
@@ -76,12 +81,13 @@ class Fitter {
     options.run.observer = InterruptGuard::observer();
     const InterruptGuard guard;
     const Fit made = fit(problem, method, options);
-    const FitStatistics statistics = fit_statistics(made.problem, made.outcome.point);
+    FitStatistics statistics = fit_statistics(made.problem, made.outcome.point);
+    const std::string how = replace_intervals(made, method, statistics);
     const std::vector<AtPoint> predictions = predicted(made.problem, statistics);
     if (arguments_.as_json)
-      context_.print("{}\n", fit_json(made, statistics, predictions));
+      context_.print("{}\n", fit_json(made, statistics, predictions, how));
     else
-      context_.print("{}", fit_text(made, statistics, predictions, method.label()));
+      context_.print("{}", fit_text(made, statistics, predictions, method.label(), how));
     write_files(made, statistics);
     return made.outcome.converged() ? 0 : made.outcome.status == Status::failed ? 3 : 1;
   }
@@ -155,6 +161,19 @@ class Fitter {
     return build_problem(definition_);
   }
 
+  /// By `--intervals`; what they are called.
+  std::string replace_intervals(const Fit& made, const Method& by, FitStatistics& statistics) const {
+    if (arguments_.intervals.empty() || arguments_.intervals == "linearized") return "linearized";
+    const std::vector<ParameterInterval> intervals = arguments_.intervals == "profile"
+                                                         ? profile_intervals(made, by)
+                                                         : bootstrap_intervals(made, by, {.seed = arguments_.seed});
+    for (std::size_t i = 0; i < intervals.size(); ++i) {
+      statistics.parameters[i].lower = intervals[i].lower;
+      statistics.parameters[i].upper = intervals[i].upper;
+    }
+    return arguments_.intervals;
+  }
+
   [[nodiscard]] std::vector<AtPoint> predicted(const Problem& problem, const FitStatistics& statistics) const {
     std::vector<AtPoint> all;
     const DataTable& table = *definition_.fit->table;
@@ -205,6 +224,8 @@ void add_fit(const Command& program, Context& context) {
   command.takes("--loss", arguments->loss, "LOSS",
                 "squares, huber, cauchy, absolute or tukey; huber:1.5 has its scale, huber estimates it");
   command.takes("--errors", arguments->errors, "COLUMN", "what residuals are divided by: a column or a number");
+  command.takes("--intervals", arguments->intervals, "KIND",
+                "linearized, profile or bootstrap: how intervals are found (linearized)");
   add_count(command, "--starts", arguments->starts, "search for the start among so many points");
   command.takes("--with", arguments->with, "METHOD", "the method (levenberg-marquardt)");
   add_seed(command, arguments->seed);

@@ -81,7 +81,7 @@ std::string lack_text(const FitStatistics& statistics) {
 } // namespace
 
 std::string fit_text(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions,
-                     std::string_view method) {
+                     std::string_view method, std::string_view intervals) {
   const Outcome& outcome = made.outcome;
   const auto& loss = dynamic_cast<const LossSum&>(*made.problem.scalarization()).loss();
   const bool is_squares = loss.kind == Loss::Kind::squares;
@@ -102,6 +102,8 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   text += '\n';
   text += estimates_table(statistics);
   text += '\n';
+  if (intervals == "profile") text += block_line("intervals", "by the profile of the sum of squares");
+  if (intervals == "bootstrap") text += block_line("intervals", "by 999 samples with residuals drawn anew");
   text += size_text(statistics);
   text += correlations_text(statistics) + standing_out_text(statistics) + lack_text(statistics);
   for (const AtPoint& each : predictions)
@@ -113,7 +115,8 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   return text;
 }
 
-std::string fit_json(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions) {
+std::string fit_json(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions,
+                     std::string_view intervals) {
   Json parameters = Json::array(), at = Json::array(), rows = Json::array(), undetermined = Json::array();
   for (const ParameterEstimate& each : statistics.parameters)
     parameters.push_back({{"name", each.name},
@@ -147,6 +150,7 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                {"evaluations", outcome.counts[Spent::evaluations]},
                {"iterations", outcome.iterations},
                {"start", std::vector<double>(made.start.begin(), made.start.end())},
+               {"intervals", std::string(intervals)},
                {"stand_out", rows},
                {"undetermined", undetermined},
                {"predictions", at},

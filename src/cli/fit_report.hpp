@@ -14,12 +14,13 @@ struct AtPoint {
   Prediction prediction;
 };
 
-/// What a person reads of a fit.
+/// What a person reads of a fit; `intervals` is how they were found.
 [[nodiscard]] std::string fit_text(const Fit& made, const FitStatistics& statistics,
-                                   const std::vector<AtPoint>& predictions, std::string_view method);
+                                   const std::vector<AtPoint>& predictions, std::string_view method,
+                                   std::string_view intervals);
 
 /// The same as one object.
 [[nodiscard]] std::string fit_json(const Fit& made, const FitStatistics& statistics,
-                                   const std::vector<AtPoint>& predictions);
+                                   const std::vector<AtPoint>& predictions, std::string_view intervals);
 
 } // namespace tanzen::cli

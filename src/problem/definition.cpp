@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/expression/affine.hpp"
 #include "tanzen/expression/formula.hpp"
 
 #include "relation.hpp"
@@ -221,6 +222,12 @@ Expression fitted_model(const ProblemDefinition& definition) {
   FormulaScope scope = scope_of(definition);
   for (const std::string& column : definition.fit->table->columns) scope.variables.push_back({column, {}});
   return Formula::parse(split(definition.fit->model, '=').back()).expression(scope);
+}
+
+std::vector<Index> linear_parameters(const ProblemDefinition& definition) {
+  if (!definition.fit) throw InputError("only a fit has parameters that its residuals are linear in");
+  const FormulaScope scope = scope_of(definition);
+  return affine_coordinates(row_residual(*definition.fit, scope), static_cast<Index>(scope.coordinate_names().size()));
 }
 
 Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {

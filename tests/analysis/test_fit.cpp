@@ -1,4 +1,5 @@
 #include "tanzen/analysis/fit_hints.hpp"
+#include "tanzen/analysis/fit_intervals.hpp"
 #include "tanzen/analysis/fit_statistics.hpp"
 #include "tanzen/analysis/fitting.hpp"
 #include "tanzen/base/errors.hpp"
@@ -135,6 +136,9 @@ TEST_SUITE("fits") {
     const Fit made =
         fitted(from_table("y = a + b*x", {"x", "y"}, rows, {{.name = "a", .start = {0}}, {.name = "b", .start = {1}}}));
     CHECK(fit_statistics(made.problem, made.outcome.point).stand_out == std::vector<Index>{7});
+    // A loss that does not hear the row must not hide it either.
+    const Fit robust = fitted(made.problem.with_loss(Loss::parse("tukey")), {.estimate_scale = true});
+    CHECK(fit_statistics(robust.problem, robust.outcome.point).stand_out == std::vector<Index>{7});
   }
 
   TEST_CASE("errors of the data weigh the rows, and repeated rows tell a lack of fit") {
@@ -167,6 +171,54 @@ TEST_SUITE("fits") {
       CHECK(static_cast<double>(covered) >= 0.93 * static_cast<double>(looked));
       CHECK(static_cast<double>(covered) <= 0.97 * static_cast<double>(looked));
     }
+  }
+
+  TEST_CASE("the profile of a straight line is its own interval, and all kinds cover the truth") {
+    Matrix rows(5, 2);
+    rows << 1, 2.1, 2, 3.9, 3, 6.2, 4, 7.8, 5, 10.1;
+    const Fit line =
+        fitted(from_table("y = a + b*x", {"x", "y"}, rows, {{.name = "a", .start = {0}}, {.name = "b", .start = {1}}}));
+    const FitStatistics fit = fit_statistics(line.problem, line.outcome.point);
+    const Method by = method("levenberg-marquardt");
+    const auto profile = profile_intervals(line, by);
+    for (std::size_t i = 0; i < 2; ++i) {
+      CHECK(profile[i].lower == doctest::Approx(fit.parameters[i].lower).epsilon(1e-5));
+      CHECK(profile[i].upper == doctest::Approx(fit.parameters[i].upper).epsilon(1e-5));
+    }
+    CHECK_THROWS_AS((void)profile_intervals(fitted(data_of(models()[0], 20, 0.1, 1, 0, Loss::parse("huber"))), by),
+                    ProblemError);
+
+    Index by_profile = 0, by_bootstrap = 0, looked = 0;
+    const Model& model = models()[1];
+    for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+      const Fit made = fitted(data_of(model, 20, 0.3, seed));
+      const auto profiles = profile_intervals(made, by);
+      const auto drawn = bootstrap_intervals(made, by, {.samples = 199, .seed = seed});
+      for (Index i = 0; i < model.truth.size(); ++i, ++looked) {
+        const auto place = static_cast<std::size_t>(i);
+        by_profile += profiles[place].lower <= model.truth[i] && model.truth[i] <= profiles[place].upper;
+        by_bootstrap += drawn[place].lower <= model.truth[i] && model.truth[i] <= drawn[place].upper;
+      }
+    }
+    // Of 120 intervals 114 on average; the limits are three standard deviations away.
+    CHECK(by_profile >= 106);
+    CHECK(by_bootstrap >= 106);
+    const Fit once = fitted(data_of(model, 20, 0.3, 1));
+    CHECK(bootstrap_intervals(once, by, {.samples = 50})[0].lower ==
+          bootstrap_intervals(once, by, {.samples = 50})[0].lower);
+  }
+
+  TEST_CASE("a profile that never rises again has no end on that side") {
+    // Of an exponential that has long died out, the rate has no upper limit in the data.
+    Matrix rows(8, 2);
+    rows << 0, 5, 1, 1.1, 2, 1.05, 3, 1, 4, 0.95, 5, 1.05, 6, 1.02, 7, 0.98;
+    const Fit made =
+        fitted(from_table("y = a*exp(-b*x) + c", {"x", "y"}, rows,
+                          {{.name = "a", .start = {4}}, {.name = "b", .start = {3}}, {.name = "c", .start = {1}}}));
+    const auto profile = profile_intervals(made, method("levenberg-marquardt"));
+    const ParameterEstimate& rate = fit_statistics(made.problem, made.outcome.point).parameters[1];
+    CHECK((profile[1].upper == INFINITY || profile[1].upper > 2 * rate.upper));
+    CHECK(std::isfinite(profile[1].lower));
   }
 
   TEST_CASE("outliers of twenty sigma carry squares away, and no robust loss") {

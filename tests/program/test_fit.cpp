@@ -59,6 +59,22 @@ TEST_SUITE("fit") {
     CHECK(contains(plain.out, "27.33625 after"));
   }
 
+  TEST_CASE("intervals of three kinds, near each other where the model is nearly linear") {
+    std::vector<double> lower;
+    for (const char* kind : {"linearized", "profile", "bootstrap"}) {
+      CAPTURE(kind);
+      const auto result = testing::tanzen({"fit", cooling, "--model", newton, "--intervals", kind, "--json"});
+      const auto object = nlohmann::json::parse(result.out);
+      CHECK(object["intervals"] == kind);
+      lower.push_back(object["parameters"][1]["lower"].get<double>());
+    }
+    CHECK(lower[1] == doctest::Approx(lower[0]).epsilon(2e-3));
+    CHECK(lower[2] == doctest::Approx(lower[0]).epsilon(1e-2));
+    const auto wrong = testing::tanzen({"fit", cooling, "--model", newton, "--intervals", "profiles"});
+    CHECK(wrong.code == 2);
+    CHECK(contains(wrong.err, "did you mean 'profile'"));
+  }
+
   TEST_CASE("the fitted model as a problem file, and the picture") {
     const testing::TemporaryFolder folder;
     const auto result =

@@ -40,7 +40,7 @@ struct FitStatistics {
   Vector residuals = {}; ///< weighted, row by row: observed less fitted where the model says so
   Vector leverages = {}; ///< how far a row alone pulls its own fitted value, 0 to 1
   Vector studentized =
-      {}; ///< residuals in their own standard errors without that row; NaN where it alone determines something
+      {}; ///< residuals in their own standard errors, by the other rows; NaN where it alone determines something
   /// Rows whose studentized residual is larger than chance would make that of any row in one of twenty data sets
   /// (Bonferroni's bound: Cook and Weisberg, 1982, section 2.2.2); the largest first.
   std::vector<Index> stand_out = {};

@@ -9,7 +9,8 @@ namespace tanzen {
 
 struct FitOptions {
   /// Where the run begins; unset: the problem's start, or, where it has none, one of many points drawn over the bounds,
-  /// or, where a parameter has none, over powers of ten: the one of the best from which a short run comes lowest.
+  /// or, where a parameter has none, over powers of ten, those that the residuals are linear in fitted at once: the one
+  /// of the best from which a short run comes lowest.
   std::optional<Vector> start = {};
   /// So many points in any case, drawn likewise, and their best.
   std::optional<Index> starts = {};
@@ -30,7 +31,8 @@ struct Fit {
 };
 
 /// Fits by a method, from a start or from a search for one. Cost: the run's; for the search 200 evaluations for each
-/// parameter and eight short runs, which the outcome's counts do not have; for a scale some further runs, of which they
+/// parameter, with a Jacobian each where some are linear, and eight short runs, on a thousand rows of a longer table,
+/// which the outcome's counts do not have; for a scale some further runs, of which they
 /// have the last. Throws ProblemError where the problem has no residuals.
 [[nodiscard]] Fit fit(const Problem& problem, const Method& by, const FitOptions& options = {});
 

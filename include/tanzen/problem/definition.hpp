@@ -76,6 +76,10 @@ struct ProblemDefinition {
 /// the definition is no fit, or its model has no such side.
 [[nodiscard]] Expression fitted_model(const ProblemDefinition& definition);
 
+/// The parameters of a fit that its residuals are affine in, all together: `affine_coordinates` of a row. Throws
+/// InputError where the definition is no fit.
+[[nodiscard]] std::vector<Index> linear_parameters(const ProblemDefinition& definition);
+
 /// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was
 /// built otherwise the parts are written out from their expressions. Building it again gives the same values to the
 /// bit. Throws ProblemError where a part is opaque, or bounds, starts or regions cannot be said of a vector, and

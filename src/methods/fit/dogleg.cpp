@@ -1,6 +1,6 @@
 #include "tanzen/methods/fit/dogleg.hpp"
 
-#include "dogleg_step.hpp"
+#include "residual_dogleg.hpp"
 #include "trust_region_fit.hpp"
 
 namespace tanzen::methods {
@@ -22,7 +22,7 @@ void Dogleg::settings(Settings& list) {
 }
 
 Search Dogleg::search(Evaluator& evaluate, Start start) const {
-  return trust_region_fit<DoglegStep>(evaluate, std::move(start), factor, tolerance);
+  return trust_region_fit<ResidualDogleg>(evaluate, std::move(start), factor, tolerance);
 }
 
 } // namespace tanzen::methods

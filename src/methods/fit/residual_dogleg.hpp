@@ -9,7 +9,7 @@ namespace tanzen::methods {
 
 /// The step of a linear least-squares model within a scaled radius along two straight pieces: down the slope to the
 /// least point there, then to the whole step (Powell, 1970; Nocedal and Wright, 2006, section 4.1).
-class DoglegStep {
+class ResidualDogleg {
  public:
   /// As DampedStep.
   void factor(Eigen::Ref<Matrix> rows, const Vector& residuals) { whole_.factor(rows, residuals); }
