@@ -3,6 +3,8 @@
 #include "tanzen/search/standing.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
+#include "support/sanitized.hpp"
+
 #include <doctest/doctest.h>
 
 #include <algorithm>
@@ -103,7 +105,8 @@ TEST_SUITE("constraints by values") {
     CHECK(two.value == doctest::Approx(-44).epsilon(1e-7));
   }
 
-  TEST_CASE("ten of the set in up to five variables, in 17 of 21 runs of 20,000 evaluations") {
+  TEST_CASE("ten of the set in up to five variables, in 17 of 21 runs of 20,000 evaluations" *
+            doctest::skip(testing::is_sanitized)) {
     for (const char* name : {"adaptive-differential-evolution", "cma-es"}) {
       for (const int number : {7, 12, 26, 31, 39, 43, 64, 71, 76, 77}) {
         CAPTURE(name);

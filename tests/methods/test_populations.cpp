@@ -5,6 +5,7 @@
 
 #include "../../src/methods/population/step_distribution.hpp"
 #include "support/allocations.hpp"
+#include "support/sanitized.hpp"
 #include "support/successes.hpp"
 
 #include <doctest/doctest.h>
@@ -33,7 +34,7 @@ TEST_SUITE("population methods") {
     CHECK(separable.median_evaluations > 2 * turned.median_evaluations);
   }
 
-  TEST_CASE("with restarts it solves rastrigin in ten variables") {
+  TEST_CASE("with restarts it solves rastrigin in ten variables" * doctest::skip(testing::is_sanitized)) {
     for (const char* restarts : {"increasing", "two-regimes"}) {
       CAPTURE(restarts);
       CHECK(repeat(testbed::problem("rastrigin", 10), method("cma-es", {{"restarts", restarts}}), 1e-8, 400'000)
@@ -65,7 +66,8 @@ TEST_SUITE("population methods") {
     CHECK(weights.expected_length == doctest::Approx(std::sqrt(2) * std::tgamma(5.5) / std::tgamma(5)).epsilon(1e-3));
   }
 
-  TEST_CASE("success-history differential evolution solves the rugged functions of ten variables") {
+  TEST_CASE("success-history differential evolution solves the rugged functions of ten variables" *
+            doctest::skip(testing::is_sanitized)) {
     for (const char* name : {"rastrigin", "schwefel", "griewank", "ackley", "levy"}) {
       CAPTURE(name);
       CHECK(repeat(testbed::problem(name, 10), method("adaptive-differential-evolution"), 1e-8, 100'000).successes >=
