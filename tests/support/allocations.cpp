@@ -1,19 +1,12 @@
 // Counts the allocations of a test program: by the sanitizer's hooks where there is one, otherwise by standing before
 // the C library's own functions, through which operator new and Eigen both go.
 #include "support/allocations.hpp"
+#include "support/sanitized.hpp"
 
 #include <atomic>
 #include <cstdlib>
 
-#if defined(__has_feature)
-#if __has_feature(address_sanitizer)
-#define TANZEN_WITH_SANITIZER
-#endif
-#elif defined(__SANITIZE_ADDRESS__)
-#define TANZEN_WITH_SANITIZER
-#endif
-
-#if defined(TANZEN_WITH_SANITIZER)
+#if defined(TANZEN_IS_SANITIZED)
 // The sanitizer's own interface; g++ installs no header for it.
 extern "C" {
 int __sanitizer_install_malloc_and_free_hooks(void (*on_malloc)(const volatile void*, std::size_t),
@@ -44,7 +37,7 @@ void forget(std::size_t size) {
   bytes -= static_cast<std::int64_t>(size);
 }
 
-#if defined(TANZEN_WITH_SANITIZER)
+#if defined(TANZEN_IS_SANITIZED)
 const int installed =
     __sanitizer_install_malloc_and_free_hooks([](const volatile void*, std::size_t size) { note(size); },
                                               [](const volatile void* memory) {
@@ -54,7 +47,7 @@ const int installed =
 
 } // namespace
 
-#if !defined(TANZEN_WITH_SANITIZER)
+#if !defined(TANZEN_IS_SANITIZED)
 extern "C" {
 
 void* malloc(std::size_t size) {
