@@ -117,7 +117,7 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
 
 std::string fit_json(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions,
                      std::string_view intervals) {
-  Json parameters = Json::array(), at = Json::array(), rows = Json::array(), undetermined = Json::array();
+  Json parameters = Json::array(), at = Json::array(), undetermined = Json::array();
   for (const ParameterEstimate& each : statistics.parameters)
     parameters.push_back({{"name", each.name},
                           {"value", each.value},
@@ -130,7 +130,6 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                   {"error", number_or_null(each.prediction.error)},
                   {"half_width", number_or_null(each.prediction.half_width)},
                   {"half_width_of_new", number_or_null(each.prediction.half_width_of_new)}});
-  for (const Index row : statistics.stand_out) rows.push_back(row);
   for (const Vector& direction : statistics.undetermined)
     undetermined.push_back(std::vector<double>(direction.begin(), direction.end()));
   const Outcome& outcome = made.outcome;
@@ -151,7 +150,7 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                {"iterations", outcome.iterations},
                {"start", std::vector<double>(made.start.begin(), made.start.end())},
                {"intervals", std::string(intervals)},
-               {"stand_out", rows},
+               {"stand_out", statistics.stand_out},
                {"undetermined", undetermined},
                {"predictions", at},
                {"hints", fit_hints(made, statistics)}})

@@ -41,8 +41,6 @@ class LinearSearch {
       wants_shape_ = false;
       return;
     }
-    pieces_.gradient = simplex_.gradient();
-    pieces_.rows = simplex_.jacobian();
     look_around();
     const Vector step = linear_step(pieces_, rho_);
     if (is_least_broken(step)) {
@@ -96,10 +94,7 @@ class LinearSearch {
   }
 
   [[nodiscard]] double violation_of(Index k) const {
-    double worst = 0;
-    for (Index i = 0; i < simplex_.rows.rows(); ++i)
-      worst = std::max(worst, limits_[static_cast<std::size_t>(i)].violation(simplex_.rows(i, k)));
-    return worst;
+    return tanzen::violation_of(limits_, VectorView(simplex_.rows.col(k).data(), simplex_.rows.rows()));
   }
   [[nodiscard]] double merit_of(Index k) const { return simplex_.values[k] + price_ * violation_of(k); }
 
@@ -115,14 +110,15 @@ class LinearSearch {
   }
 
   [[nodiscard]] bool well_shaped() const {
-    constexpr double alpha = 0.25;
     for (Index k = 1; k <= n_; ++k)
       if (!(simplex_.height(k) >= alpha * rho_) || simplex_.edge(k) > beta * rho_) return false;
     return true;
   }
 
-  /// What is left to the limits from the best point.
+  /// The linear models at the best point, and what is left to the limits from there.
   void look_around() {
+    pieces_.gradient = simplex_.gradient();
+    pieces_.rows = simplex_.jacobian();
     const Index m = simplex_.rows.rows();
     pieces_.lower.resize(m);
     pieces_.upper.resize(m);
@@ -145,8 +141,6 @@ class LinearSearch {
         if (simplex_.height(k) < simplex_.height(chosen)) chosen = k;
     }
     const Vector across = simplex_.coefficients(chosen).normalized().transpose();
-    pieces_.gradient = simplex_.gradient();
-    pieces_.rows = simplex_.jacobian();
     look_around();
     Vector best;
     double best_merit = 0, best_part = 0;
@@ -177,9 +171,7 @@ class LinearSearch {
     point_ = simplex_.points.col(0) + step;
     const double promised = price_ * kept - rise, before = merit_of(0);
     const double value = value_at(point_);
-    double broken = 0;
-    for (Index i = 0; i < row_values_.size(); ++i)
-      broken = std::max(broken, limits_[static_cast<std::size_t>(i)].violation(row_values_[i]));
+    const double broken = tanzen::violation_of(limits_, VectorView(row_values_.data(), row_values_.size()));
     const double fall = before - (value + price_ * broken);
     const Index dropped = most_dispensable(step, fall > 0);
     if (dropped > 0) simplex_.replace(dropped, point_, value, row_values_);
@@ -188,7 +180,7 @@ class LinearSearch {
 
   /// The point whose place the new one takes: one that is far away, or that keeps the simplex large; 0 for none.
   [[nodiscard]] Index most_dispensable(const Vector& step, bool is_better) const {
-    constexpr double alpha = 0.25, delta = 1.1;
+    constexpr double delta = 1.1;
     Index chosen = 0;
     double most = is_better ? 0 : 1;
     Vector volume(n_ + 1);
@@ -257,7 +249,7 @@ class LinearSearch {
            broken - pieces_.violation(step) <= flat * rho_ * broken;
   }
 
-  static constexpr double beta = 2.1;
+  static constexpr double alpha = 0.25, beta = 2.1; ///< of the radius: least heights and longest edges
   static constexpr std::string_view least_broken =
       "the constraints cannot be broken less from here, by their linear models";
 

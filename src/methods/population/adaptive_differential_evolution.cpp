@@ -103,7 +103,8 @@ class Archive {
 MethodCard AdaptiveDifferentialEvolution::card() {
   return {.title = "success-history adaptive differential evolution with linear population reduction",
           .family = "population",
-          .source = "Tanabe and Fukunaga, 2013 and 2014; mutation with archive: Zhang and Sanderson, 2009",
+          .source = "Tanabe and Fukunaga, 2013 and 2014; mutation with archive: Zhang and Sanderson, 2009; "
+                    "constraints: Deb, 2000, Takahama and Sakai, 2006",
           .limits = "a coordinate outside goes halfway from its parent to the bound",
           .summary =
               "Rugged functions with up to some tens of variables and a budget that is known: set --evaluations, "

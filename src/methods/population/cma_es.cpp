@@ -176,7 +176,7 @@ MethodCard CmaEs::card() {
   return {.title = "evolution strategy with covariance matrix adaptation",
           .family = "population",
           .source = "Hansen, 2016; Ros and Hansen, 2008; Loshchilov, Glasmachers and Beyer, 2018; restarts: Auger and "
-                    "Hansen, 2005; Hansen, 2009",
+                    "Hansen, 2005; Hansen, 2009; constraints: Atamna, Auger and Hansen, 2016",
           .limits = "points outside are mirrored at them",
           .summary = "The first choice without derivatives for some tens of variables on a function that is badly "
                      "scaled, not separable, or noisy; with restarts on rugged ones.",

@@ -86,7 +86,8 @@ void cross_exponentially(const MutantCoordinate& mutant, double crossover, Rando
 MethodCard DifferentialEvolution::card() {
   return {.title = "differential evolution, by default rand/1/bin with dither",
           .family = "population",
-          .source = "Storn and Price, 1997; dither and bounce-back: Price, Storn and Lampinen, 2005",
+          .source = "Storn and Price, 1997; dither and bounce-back: Price, Storn and Lampinen, 2005; constraints: Deb, "
+                    "2000, Takahama and Sakai, 2006",
           .limits = "a coordinate outside goes halfway from its parent to the bound",
           .summary = "Rugged functions with up to some tens of variables, no derivatives, no good start known.",
           .needs = Derivatives::none,

@@ -10,7 +10,8 @@ namespace tanzen::methods {
 MethodCard Genetic::card() {
   return {.title = "real-coded genetic algorithm",
           .family = "population",
-          .source = "Deb and Agrawal, 1995; Deb and Goyal, 1996; elitism: De Jong, 1975",
+          .source = "Deb and Agrawal, 1995; Deb and Goyal, 1996; elitism: De Jong, 1975; constraints: Deb, 2000, "
+                    "Takahama and Sakai, 2006",
           .limits = "crossover and mutation are those for variables with bounds: no child lies outside",
           .summary =
               "Rugged functions where a good answer is enough; to be compared with differential evolution, which "

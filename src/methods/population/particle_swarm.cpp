@@ -23,8 +23,8 @@ Index best_on_ring(const Population& bests, Index i) {
 MethodCard ParticleSwarm::card() {
   return {.title = "particle swarm with constriction",
           .family = "population",
-          .source =
-              "Kennedy and Eberhart, 1995; constriction: Clerc and Kennedy, 2002; ring: Eberhart and Kennedy, 1995",
+          .source = "Kennedy and Eberhart, 1995; constriction: Clerc and Kennedy, 2002; ring: Eberhart and Kennedy, "
+                    "1995; constraints: Deb, 2000, Takahama and Sakai, 2006",
           .limits = "a particle stops at them, its velocity there zero (Robinson and Rahmat-Samii, 2004)",
           .summary = "Quick and simple for functions with few minima; the ring is slower and less easily misled.",
           .needs = Derivatives::none,

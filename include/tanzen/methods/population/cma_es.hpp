@@ -12,10 +12,12 @@ namespace tanzen::methods {
 /// after Ros and Hansen (2008); `limited`, a product of few directions in place of a matrix, after Loshchilov,
 /// Glasmachers and Beyer (2018, algorithm 1). Restarts with the population doubled (Auger and Hansen, 2005) or in two
 /// regimes, large and small, that share the budget (Hansen, 2009). Steps are scaled by the region along each variable;
-/// points outside the bounds are mirrored at them, so that the function is one on all of space.
+/// points outside the bounds are mirrored at them, so that the function is one on all of space. Under constraints
+/// points are ranked by an augmented Lagrangian that follows the mean (Atamna, Auger and Hansen, 2016), where it then
+/// stands; where it settles at broken constraints it goes again from there with larger penalties, up to eight times.
 ///
-/// Cost: `population` values an iteration. Memory: two matrices n by n (full), none (separable), 4 + 3 ln n vectors
-/// (limited), and three populations.
+/// Cost: `population` values an iteration, and under constraints one more at the mean. Memory: two matrices n by n
+/// (full), none (separable), 4 + 3 ln n vectors (limited), and three populations.
 struct CmaEs {
   enum class Form { full, separable, limited };
   enum class Restarts { none, increasing, two_regimes };

@@ -47,7 +47,7 @@ class Population : public Members {
   Population(Evaluator& evaluate, const Start& start, Index count, const ConstraintRules& rules = {});
 
   [[nodiscard]] Index best() const;
-  /// Whether `candidate` ranks before `present`, or as high.
+  /// Whether `candidate` ranks before `present`, by the level that counts as kept; below, before it or as high.
   [[nodiscard]] bool is_better(const Standing& candidate, const Standing& present) const {
     return candidate.is_better_than(present, level_);
   }
