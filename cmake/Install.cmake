@@ -11,6 +11,7 @@ if(TARGET tanzen_mpi)
 endif()
 install(DIRECTORY include/tanzen DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 install(FILES ${PROJECT_BINARY_DIR}/generated/tanzen/version.hpp DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/tanzen)
+install(DIRECTORY data/fits DESTINATION ${CMAKE_INSTALL_DATADIR}/tanzen)
 install(FILES LICENSE README.md DESTINATION ${CMAKE_INSTALL_DOCDIR})
 
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/Tanzen)

@@ -17,7 +17,7 @@ Problem cooling(const Loss& loss) {
                                              {.name = "rate", .start = {0.01}},
                                              {.name = "room", .start = {20}}}};
   definition.fit = FitDefinition{.data = "cooling.csv",
-                                 .model = "celsius = room + (peak - room)*exp(-rate*minutes)",
+                                 .equations = {{.model = "celsius = room + (peak - room)*exp(-rate*minutes)"}},
                                  .loss = loss,
                                  .table = std::make_shared<DataTable>(std::move(table))};
   return build_problem(definition);

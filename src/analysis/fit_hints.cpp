@@ -77,18 +77,21 @@ Hint no_values(const Seen& seen) {
 Hint uneven_sizes(const Seen& seen) {
   constexpr double decades = 1e4;
   const auto& definition = seen.made.problem.definition();
-  if (definition == nullptr || !definition->fit || !definition->fit->errors.empty() || definition->fit->model.empty())
-    return std::nullopt;
+  if (definition == nullptr || !definition->fit) return std::nullopt;
   const DataTable& table = *definition->fit->table;
-  const std::string left = split(definition->fit->model, '=').front();
-  const auto found = std::ranges::find(table.columns, left);
-  if (found == table.columns.end() || table.rows.rows() < 4) return std::nullopt;
-  Vector sizes = table.rows.col(found - table.columns.begin()).cwiseAbs();
-  std::ranges::sort(sizes);
-  const double middle = sizes[sizes.size() / 4], most = sizes[sizes.size() - 1];
-  if (!(middle > 0) || !(most > decades * middle)) return std::nullopt;
-  return fmt::format("{} spans {} to {}: squares hear the large rows alone; give --errors, or fit its logarithm", left,
-                     short_number(sizes[0], 2), short_number(most, 2));
+  const auto observed = observed_columns(*definition->fit);
+  for (std::size_t k = 0; k < observed.size(); ++k) {
+    const FitEquation& equation = definition->fit->equations[k];
+    if (!observed[k] || !equation.errors.empty() || !equation.weights.empty() || table.rows.rows() < 4) continue;
+    Vector sizes = table.rows.col(*observed[k]).cwiseAbs();
+    std::ranges::sort(sizes);
+    const double middle = sizes[sizes.size() / 4], most = sizes[sizes.size() - 1];
+    if (!(middle > 0) || !(most > decades * middle)) continue;
+    return fmt::format("{} spans {} to {}: squares hear the large rows alone; give --errors, or fit its logarithm",
+                       table.columns[static_cast<std::size_t>(*observed[k])], short_number(sizes[0], 2),
+                       short_number(most, 2));
+  }
+  return std::nullopt;
 }
 
 } // namespace

@@ -99,26 +99,35 @@ std::vector<ParameterInterval> profile_intervals(const Fit& made, const Method& 
 std::vector<ParameterInterval> bootstrap_intervals(const Fit& made, const Method& by, const BootstrapOptions& options) {
   const auto& definition = made.problem.definition();
   const FitStatistics fit = fit_statistics(made.problem, made.outcome.point);
-  if (definition == nullptr || !definition->fit || definition->fit->model.empty())
+  const auto columns = definition != nullptr && definition->fit ? observed_columns(*definition->fit)
+                                                                : std::vector<std::optional<Index>>();
+  if (columns.empty() || std::ranges::any_of(columns, [](const auto& column) { return !column; }))
     throw ProblemError(
-        fmt::format("{} is not built from a model of data, from which others could be drawn", made.problem.name()));
+        fmt::format("{} is not built from models with a column of data on their left, of which others could be drawn",
+                    made.problem.name()));
   const DataTable& table = *definition->fit->table;
-  const Index observed = table.column(split(definition->fit->model, '=').front());
+  const auto each = static_cast<Index>(columns.size());
   const auto& sum = dynamic_cast<const LossSum&>(*made.problem.scalarization());
   const Index m = fit.residuals.size();
   Vector drawn_from(m), weights(m);
+  std::vector<Index> counting; // of those with a weight
   for (Index k = 0; k < m; ++k) {
     weights[k] = sum.weight(k);
     drawn_from[k] = fit.residuals[k] / std::sqrt(std::max(1e-12, 1 - fit.leverages[k]));
   }
-  drawn_from.array() -= drawn_from.mean();
-  const Vector fitted = table.rows.col(observed) - fit.residuals.cwiseQuotient(weights);
+  for (Index k = 0; k < m; ++k)
+    if (weights[k] > 0) counting.push_back(k);
+  drawn_from.array() -= drawn_from(counting).mean();
   const auto n = fit.parameters.size();
   std::vector<std::vector<double>> ratios(n);
   for (Index sample = 0; sample < options.samples; ++sample) {
     RandomStream random(options.seed, {"bootstrap", sample});
     DataTable other = table;
-    for (Index k = 0; k < m; ++k) other.rows(k, observed) = fitted[k] + drawn_from[random.below(m)] / weights[k];
+    for (const Index k : counting) {
+      const Index drawn = counting[static_cast<std::size_t>(random.below(static_cast<Index>(counting.size())))];
+      other.rows(k / each, *columns[static_cast<std::size_t>(k % each)]) +=
+          (drawn_from[drawn] - fit.residuals[k]) / weights[k];
+    }
     ProblemDefinition changed = *definition;
     changed.fit->table = std::make_shared<DataTable>(std::move(other));
     changed.fit->loss = sum.loss();

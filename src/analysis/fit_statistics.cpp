@@ -9,11 +9,11 @@
 #include <boost/math/distributions/fisher_f.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
+#include <compare>
 #include <Eigen/QR>
 #include <Eigen/SVD>
 #include <fmt/format.h>
-#include <functional>
-#include <map>
+#include <memory>
 
 namespace tanzen {
 namespace {
@@ -33,45 +33,78 @@ const LossSum& loss_of(const Problem& problem) {
   return *loss;
 }
 
-/// The model around the answer: weighted residuals, and their derivatives by the parameters that are free.
-struct Linearized {
+/// The model around the answer: weighted residuals, and of their derivatives by the parameters the triangle of the QR
+/// factors, gathered in blocks (Golub and Van Loan, 2013, section 5.2).
+class Linearized {
+ public:
   const LossSum& loss;
   Vector weights, residuals;
-  std::vector<Index> free;
-  Matrix rows; ///< of the free parameters
+  std::vector<Index> free; ///< parameters that no bound holds
+  Matrix triangle;         ///< of the free ones: it has the lengths and the singular values of their columns
 
-  Linearized(const Problem& problem, const Vector& x) : loss(loss_of(problem)) {
-    const Index m = problem.parts().residuals;
-    const auto worker = problem.bundle()->worker();
-    Vector parts;
-    Matrix jacobian;
-    worker->outputs(x, parts);
-    worker->jacobian(x, jacobian);
+  Linearized(const Problem& problem, const Vector& x)
+      : loss(loss_of(problem)), worker_(problem.bundle()->worker()), x_(x),
+        before_(problem.parts().all() - problem.parts().residuals) {
+    const Index m = problem.parts().residuals, n = x.size();
     weights.resize(m);
     for (Index k = 0; k < m; ++k) weights[k] = loss.weight(k);
-    residuals = weights.cwiseProduct(parts.tail(m));
-    const Matrix all = weights.asDiagonal() * jacobian.bottomRows(m);
-    Vector slopes(m);
-    for (Index k = 0; k < m; ++k) slopes[k] = loss.loss().slope(residuals[k]);
-    const Vector gradient = all.transpose() * slopes;
+    residuals.resize(m);
+    Matrix all = Matrix::Zero(n, n), stacked;
+    Vector gradient = Vector::Zero(n);
+    each_block([&](Index first, const Vector& values, const Matrix& rows) {
+      const Index count = values.size();
+      const Vector own = weights.segment(first, count).cwiseProduct(values);
+      residuals.segment(first, count) = own;
+      stacked.resize(n + count, n);
+      stacked << all, weights.segment(first, count).asDiagonal() * rows;
+      gradient += stacked.bottomRows(count).transpose() *
+                  own.unaryExpr([&](double residual) { return loss.loss().slope(residual); });
+      const Eigen::HouseholderQR<Eigen::Ref<Matrix>> factors(stacked);
+      all = stacked.topRows(n).template triangularView<Eigen::Upper>();
+    });
     const Bounds& bounds = problem.bounds();
-    for (Index i = 0; i < x.size(); ++i) {
+    for (Index i = 0; i < n; ++i) {
       const double near = 1e-10 * (1 + std::abs(x[i]));
       const bool at_lower = x[i] <= bounds.lower()[i] + near, at_upper = x[i] >= bounds.upper()[i] - near;
       const bool is_fixed = bounds.lower()[i] == bounds.upper()[i];
       if (is_fixed || (at_lower && gradient[i] > 0) || (at_upper && gradient[i] < 0)) continue;
       free.push_back(i);
     }
-    rows = all(Eigen::all, free);
-    if (!rows.allFinite() || !residuals.allFinite())
+    triangle = all(Eigen::all, free);
+    if (!triangle.allFinite() || !residuals.allFinite())
       throw ProblemError(fmt::format("the model of {} is no number at some rows of the data", problem.name()));
   }
+
+  /// How long each row is, times `half`: squared.
+  [[nodiscard]] Vector lengths_of_rows(const Matrix& half) const {
+    Vector lengths(residuals.size());
+    each_block([&](Index first, const Vector& values, const Matrix& rows) {
+      const auto own = weights.segment(first, values.size());
+      lengths.segment(first, values.size()) =
+          (own.asDiagonal() * rows(Eigen::all, free) * half).rowwise().squaredNorm();
+    });
+    return lengths;
+  }
+
+ private:
+  /// Residuals and their derivatives, before the weights, in blocks.
+  template <class Visit>
+  void each_block(Visit&& visit) const {
+    worker_->visit_jacobian(x_, [&](Index first, const Vector& outputs, const Matrix& rows) {
+      const Index skipped = std::max<Index>(0, before_ - first), count = outputs.size() - skipped;
+      if (count > 0) visit(first + skipped - before_, outputs.tail(count), rows.bottomRows(count));
+    });
+  }
+
+  std::unique_ptr<FunctionWorker> worker_;
+  Vector x_;
+  Index before_; ///< parts that are no residuals
 };
 
 /// s^2 of the covariance: of squares the residual variance, of other losses Huber's (1981, section 7.6, equation 6.5).
 double variance_of(const Linearized& model, Index degrees) {
   const Loss& loss = model.loss.loss();
-  const auto m = static_cast<double>(model.residuals.size());
+  const auto m = static_cast<double>((model.weights.array() > 0).count());
   const auto n = static_cast<double>(model.free.size());
   if (degrees < 1) return unknown;
   if (loss.kind == Loss::Kind::squares) return model.residuals.squaredNorm() / static_cast<double>(degrees);
@@ -88,51 +121,72 @@ double variance_of(const Linearized& model, Index degrees) {
   return correction * correction * squares / static_cast<double>(degrees) / (mean * mean);
 }
 
-/// The column that the model's left side names; empty where it is no bare column.
+/// What the models' left sides observe: equation by equation in the order of the residuals. Empty where one is no bare
+/// column.
 Vector observed_in(const Problem& problem) {
   const auto& definition = problem.definition();
-  if (definition == nullptr || !definition->fit || definition->fit->model.empty()) return {};
+  if (definition == nullptr || !definition->fit) return {};
   const DataTable& table = *definition->fit->table;
-  const std::string left = split(definition->fit->model, '=').front();
-  const auto found = std::ranges::find(table.columns, left);
-  return found == table.columns.end() ? Vector() : Vector(table.rows.col(found - table.columns.begin()));
+  const auto columns = observed_columns(*definition->fit);
+  const auto each = static_cast<Index>(columns.size());
+  Vector observed(each * table.rows.rows());
+  for (Index k = 0; k < each; ++k) {
+    const auto& column = columns[static_cast<std::size_t>(k)];
+    if (!column) return {};
+    observed(Eigen::seqN(k, table.rows.rows(), each)) = table.rows.col(*column);
+  }
+  return observed;
 }
 
 double r_squared(const Problem& problem, const Linearized& model) {
   const Vector observed = observed_in(problem);
   if (observed.size() == 0) return unknown;
-  const Vector squared = model.weights.cwiseAbs2();
-  const double mean = squared.dot(observed) / squared.sum();
-  const double about_mean = (squared.array() * (observed.array() - mean).square()).sum();
+  const auto each = static_cast<Index>(problem.definition()->fit->equations.size());
+  double about_mean = 0;
+  for (Index k = 0; k < each; ++k) {
+    const auto own = Eigen::seqN(k, observed.size() / each, each);
+    const Vector values = observed(own), squared = model.weights(own).cwiseAbs2();
+    const double mean = squared.dot(values) / squared.sum();
+    about_mean += (squared.array() * (values.array() - mean).square()).sum();
+  }
   return about_mean > 0 ? 1 - model.residuals.squaredNorm() / about_mean : unknown;
 }
 
-/// Rows with the same values of all columns but the observed one, by the ratio of what they leave to what they explain
-/// (Draper and Smith, 1981, section 1.5).
+/// Residuals of one equation at rows with the same values of all predictors, by the ratio of what they leave to what
+/// they explain (Draper and Smith, 1981, section 1.5).
 std::optional<LackOfFit> lack_of_fit(const Problem& problem, const Linearized& model) {
-  const auto& definition = problem.definition();
   if (observed_in(problem).size() == 0 || model.loss.loss().kind != Loss::Kind::squares) return std::nullopt;
-  const DataTable& table = *definition->fit->table;
-  const std::string left = split(definition->fit->model, '=').front();
-  std::map<std::vector<double>, std::vector<Index>> groups;
-  for (Index k = 0; k < table.rows.rows(); ++k) {
-    std::vector<double> key;
-    for (std::size_t c = 0; c < table.columns.size(); ++c)
-      if (table.columns[c] != left && table.columns[c] != definition->fit->errors)
-        key.push_back(table.rows(k, static_cast<Index>(c)));
-    groups[key].push_back(k);
-  }
+  const ProblemDefinition& definition = *problem.definition();
+  const DataTable& table = *definition.fit->table;
+  const auto each = static_cast<Index>(definition.fit->equations.size());
+  const std::vector<Index> predictors = predictor_columns(definition);
+  std::vector<Index> order; // rows that share their predictors, and the equation, side by side
+  for (Index k = 0; k < model.residuals.size(); ++k)
+    if (model.weights[k] != 0) order.push_back(k);
+  const auto compare = [&](Index one, Index other) {
+    if (one % each != other % each) return one % each <=> other % each;
+    for (const Index column : predictors) {
+      const double a = table.rows(one / each, column), b = table.rows(other / each, column);
+      if (a != b) return a < b ? std::strong_ordering::less : std::strong_ordering::greater;
+    }
+    return std::strong_ordering::equal;
+  };
+  std::ranges::sort(order, [&](Index one, Index other) { return compare(one, other) < 0; });
   double pure = 0;
-  Index repeats = 0, repeated = 0;
-  for (const auto& [key, members] : groups) {
-    if (members.size() < 2) continue;
+  Index groups = 0, repeats = 0, repeated = 0;
+  for (std::size_t first = 0, end = 0; first < order.size(); first = end) {
+    while (end < order.size() && compare(order[first], order[end]) == 0) ++end;
+    ++groups;
+    if (end - first < 2) continue;
     ++repeated;
     // Of rows that share the model's value the residuals differ as the observations do.
+    const std::vector<Index> members(order.begin() + static_cast<std::ptrdiff_t>(first),
+                                     order.begin() + static_cast<std::ptrdiff_t>(end));
     const Vector own = model.residuals(members);
     pure += (own.array() - own.mean()).square().sum();
     repeats += static_cast<Index>(members.size()) - 1;
   }
-  const Index lacking = static_cast<Index>(groups.size()) - static_cast<Index>(model.free.size());
+  const Index lacking = groups - static_cast<Index>(model.free.size());
   if (repeats < 1 || lacking < 1 || !(pure > 0)) return std::nullopt;
   LackOfFit lack{.groups = repeated};
   lack.ratio = std::max(0.0, model.residuals.squaredNorm() - pure) / static_cast<double>(lacking) /
@@ -140,22 +194,6 @@ std::optional<LackOfFit> lack_of_fit(const Problem& problem, const Linearized& m
   const boost::math::fisher_f distribution(static_cast<double>(lacking), static_cast<double>(repeats));
   lack.p = boost::math::cdf(boost::math::complement(distribution, lack.ratio));
   return lack;
-}
-
-/// The triangle of the QR factors of many rows, block by block (Golub and Van Loan, 2013, section 5.2), scaled by the
-/// units of its columns: with it their singular values need no more memory than a block.
-Matrix triangle_of(const Matrix& rows, const Vector& units) {
-  constexpr Index block = 1024;
-  const Index k = rows.cols();
-  Matrix triangle = Matrix::Zero(k, k);
-  for (Index first = 0; first < rows.rows(); first += block) {
-    const Index count = std::min(block, rows.rows() - first);
-    Matrix stacked(k + count, k);
-    stacked << triangle, rows.middleRows(first, count) * units.cwiseInverse().asDiagonal();
-    const Eigen::HouseholderQR<Matrix> factors(stacked);
-    triangle = factors.matrixQR().topRows(k).triangularView<Eigen::Upper>();
-  }
-  return triangle;
 }
 
 /// Residuals in their own standard errors: of squares by the variance without the row, of other losses by the spread of
@@ -171,7 +209,7 @@ Vector studentized(const Linearized& model, const FitStatistics& fit) {
   const double spread = *middle / 0.6745, rest = model.residuals.squaredNorm();
   for (Index row = 0; row < m; ++row) {
     const double left = 1 - fit.leverages[row], residual = model.residuals[row];
-    if (!(left > 1e-12)) continue;
+    if (!(left > 1e-12) || model.weights[row] == 0) continue;
     const double without = (rest - residual * residual / left) / static_cast<double>(fit.degrees_of_freedom - 1);
     const double variance = is_squares ? without : spread * spread;
     if (variance > 0) all[row] = residual / std::sqrt(variance * left);
@@ -186,15 +224,15 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   const Linearized model(problem, parameters);
   const Index n = parameters.size(), m = model.residuals.size();
   const auto k = static_cast<Index>(model.free.size());
-  FitStatistics fit{.observations = m, .residuals = model.residuals};
+  FitStatistics fit{.observations = (model.weights.array() > 0).count(), .residuals = model.residuals};
   for (const double r : model.residuals) fit.sum += model.loss.loss().value(r);
-  const Vector lengths = model.rows.colwise().norm();
+  const Vector lengths = model.triangle.colwise().norm();
   const Vector units = lengths.unaryExpr([](double length) { return length > 0 ? length : 1.0; });
-  const Eigen::JacobiSVD<Matrix> svd(triangle_of(model.rows, units), Eigen::ComputeFullV);
+  const Eigen::JacobiSVD<Matrix> svd(model.triangle * units.cwiseInverse().asDiagonal(), Eigen::ComputeFullV);
   const Vector& singular = svd.singularValues();
   Index rank = 0;
   while (rank < singular.size() && singular[rank] > negligible * std::max(singular[0], 1e-300)) ++rank;
-  fit.degrees_of_freedom = m - rank;
+  fit.degrees_of_freedom = fit.observations - rank;
   const double variance = variance_of(model, fit.degrees_of_freedom);
   fit.residual_sd = fit.degrees_of_freedom > 0
                         ? std::sqrt(model.residuals.squaredNorm() / static_cast<double>(fit.degrees_of_freedom))
@@ -235,10 +273,9 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
       fit.correlation(i, j) = a == b ? 1 : of_free(a, b) / std::sqrt(of_free(a, a) * of_free(b, b));
     }
   }
-  fit.leverages.resize(m);
-  for (Index row = 0; row < m; ++row) fit.leverages[row] = (model.rows.row(row) * half).squaredNorm();
+  fit.leverages = model.lengths_of_rows(half);
   fit.studentized = studentized(model, fit);
-  const double limit = student_quantile(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(m));
+  const double limit = student_quantile(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(fit.observations));
   for (Index row = 0; row < m; ++row)
     if (std::abs(fit.studentized[row]) > limit) fit.stand_out.push_back(row);
   std::ranges::stable_sort(fit.stand_out, std::ranges::greater(),
@@ -246,16 +283,17 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   return fit;
 }
 
-Prediction predict(const Problem& problem, const FitStatistics& fit, const Vector& columns, double confidence) {
+Prediction predict(const Problem& problem, const FitStatistics& fit, const Vector& columns, Index equation,
+                   double confidence) {
   const auto& definition = problem.definition();
   if (definition == nullptr || !definition->fit)
     throw ProblemError(fmt::format("{} is no fit: it predicts nothing", problem.name()));
-  const Expression model = fitted_model(*definition);
+  const Expressions models = fitted_models(*definition);
   const auto n = static_cast<Index>(fit.parameters.size());
   Vector point(n + columns.size());
   for (Index i = 0; i < n; ++i) point[i] = fit.parameters[static_cast<std::size_t>(i)].value;
   point.tail(columns.size()) = columns;
-  const Tape tape(model);
+  const Tape tape(models[equation]);
   Tape::Workspace work = tape.workspace();
   Vector gradient;
   Prediction prediction{.value = tape.gradient(point, work, gradient)};
@@ -271,7 +309,8 @@ Prediction predict(const Problem& problem, const FitStatistics& fit, const Vecto
   prediction.error = std::sqrt(std::max(variance, 0.0));
   if (std::isnan(variance)) prediction.error = unknown;
   prediction.half_width = quantile * prediction.error;
-  prediction.half_width_of_new = quantile * std::hypot(prediction.error, fit.residual_sd);
+  prediction.half_width_of_new =
+      quantile * std::hypot(prediction.error, fit.residual_sd * observation_error(*definition->fit, equation, columns));
   return prediction;
 }
 

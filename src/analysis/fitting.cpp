@@ -38,7 +38,8 @@ class StartBox {
   [[nodiscard]] bool is_closed() const { return bounds_.lower().allFinite() && bounds_.upper().allFinite(); }
   [[nodiscard]] std::string text() const {
     if (is_closed()) return "the bounds";
-    return fmt::format("powers of ten from 1e{:.0f} to 1e{:.0f}, within the bounds", least_, most_);
+    return fmt::format("powers of ten from 1e{:.0f} to 1e{:.0f}{}", least_, most_,
+                       bounds_.any() ? ", within the bounds" : "");
   }
 
  private:
@@ -64,10 +65,8 @@ double sum_at(const Problem& problem, FunctionWorker& worker, const Vector& x) {
 /// bounds: they need no guess (Golub and Pereyra, 1973, section 2).
 class LinearPart {
  public:
-  explicit LinearPart(const Problem& problem) : problem_(problem), worker_(problem.bundle()->worker()) {
-    const auto& definition = problem.definition();
-    if (definition != nullptr && definition->fit) linear_ = linear_parameters(*definition);
-  }
+  explicit LinearPart(const Problem& problem)
+      : problem_(problem), worker_(problem.bundle()->worker()), linear_(problem.linear_variables()) {}
   [[nodiscard]] bool any() const { return !linear_.empty(); }
 
   void fit(Vector& x) {
@@ -101,7 +100,7 @@ class LinearPart {
 Problem thinned(const Problem& problem) {
   constexpr Index enough = 1000;
   const auto& definition = problem.definition();
-  if (definition == nullptr || !definition->fit || problem.parts().residuals <= 2 * enough) return problem;
+  if (definition == nullptr || !definition->fit || definition->fit->table->rows.rows() <= 2 * enough) return problem;
   const DataTable& all = *definition->fit->table;
   ProblemDefinition fewer = *definition;
   DataTable table{.columns = all.columns, .rows = Matrix(enough, all.rows.cols())};
@@ -142,7 +141,7 @@ Vector searched_start(const Problem& whole, const Method& by, const FitOptions& 
   }
   told = fmt::format("found among {} over {}{}, by short runs from the best {}",
                      counted(static_cast<long long>(count), "point"), box.text(),
-                     linear.any() ? ", linear parameters fitted," : "", drawn.size());
+                     linear.any() ? ", linear parameters fitted" : "", drawn.size());
   return best.point;
 }
 
@@ -164,6 +163,22 @@ Problem with_loss(const Problem& problem, const Loss& loss) {
   Vector weights(problem.parts().residuals);
   for (Index k = 0; k < weights.size(); ++k) weights[k] = sum.weight(k);
   return problem.with_loss(loss, Coordinates(weights));
+}
+
+/// Takes the answer of another method where it is lower, and says how both stand.
+void ask_second(Fit& made, const Method& second, const RunOptions& options) {
+  constexpr double alike = 1e-9; // of the sum
+  Outcome other = run(made.problem, second, options);
+  const double mine = made.outcome.value, its = other.value;
+  if (std::abs(mine - its) <= alike * std::max(std::abs(mine), std::abs(its))) {
+    made.second_told = fmt::format("{} comes to the same sum", second.label());
+  } else if (its < mine) {
+    made.second_told = fmt::format("{} stopped at the sum {}, which is more", made.method, short_number(mine, 8));
+    made.method = second.label();
+    made.outcome = std::move(other);
+  } else {
+    made.second_told = fmt::format("{} stopped at the sum {}, which is more", second.label(), short_number(its, 8));
+  }
 }
 
 } // namespace
@@ -204,6 +219,8 @@ Fit fit(const Problem& problem, const Method& by, const FitOptions& options) {
   }
   run_options.start = Coordinates(from);
   made.outcome = run(made.problem, by, run_options);
+  made.method = by.label();
+  if (options.second && made.start_told.empty()) ask_second(made, *options.second, run_options);
   made.sum_before = sum_at(made.problem, *made.problem.bundle()->worker(), made.start);
   return made;
 }

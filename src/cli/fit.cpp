@@ -24,19 +24,38 @@ namespace tanzen::cli {
 namespace {
 
 struct FitArguments {
-  std::string table, columns, model, from, bounds, loss = "squares", errors, intervals, with, figure, write;
-  std::vector<std::string> fixed, at;
+  std::string table, columns, from, bounds, loss = "squares", intervals, with, figure, write;
+  std::vector<std::string> models, errors, weights, fixed, at;
   std::optional<std::int64_t> starts;
   std::uint64_t seed = 1;
   bool as_json = false;
 };
 
-/// The two sides of a model.
-std::pair<Formula, Formula> sides_of(const std::string& model) {
+/// The names in a formula.
+std::vector<std::string> names_in(const std::string& text) {
+  std::vector<std::string> names;
+  const Formula formula = Formula::parse(text);
+  std::vector<VariableName> all;
+  try {
+    all = formula.variables({});
+  } catch (const TextError&) {
+    return names; // numbers alone
+  }
+  for (const VariableName& each : all) {
+    if (each.count) throw TextError(fmt::format("{} is no column and no parameter", each.name), text, 0);
+    names.push_back(each.name);
+  }
+  return names;
+}
+
+/// The names on both sides of a model.
+std::vector<std::string> names_of_model(const std::string& model) {
   const auto sides = split(model, '=');
   if (sides.size() != 2)
     throw TextError("a model is an equation: write column = formula of columns and parameters", model, 0);
-  return {Formula::parse(sides[0]), Formula::parse(sides[1])};
+  std::vector<std::string> names = names_in(sides[0]);
+  std::ranges::copy(names_in(sides[1]), std::back_inserter(names));
+  return names;
 }
 
 /// `a=3,b=4` as names with numbers; `what` is the option.
@@ -56,7 +75,7 @@ class Fitter {
  public:
   Fitter(const Context& context, const FitArguments& arguments)
       : context_(context), arguments_(arguments), names_(table_columns(arguments.table, given_columns())) {
-    if (arguments.model.empty())
+    if (arguments.models.empty())
       throw InputError("a model is needed: --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");
     if (!arguments.figure.empty()) check_figure_name(arguments.figure);
     if (!arguments.write.empty() && !arguments.write.ends_with(".toml"))
@@ -75,6 +94,11 @@ class Fitter {
     const Method method = context_.additions.methods.parse(name);
     check_able(method, problem);
     FitOptions options{.estimate_scale = estimates_scale_, .run = {.seed = arguments_.seed}};
+    // Two that agree are worth more than one; of a table so long that one takes seconds, one is enough.
+    constexpr Index most_rows = 100'000;
+    if (arguments_.with.empty() && !problem.linear_variables().empty() &&
+        definition_.fit->table->rows.rows() <= most_rows)
+      options.second = context_.additions.methods.parse("variable-projection");
     if (!arguments_.from.empty()) options.start = parse_point(arguments_.from, problem.variable_names(), "--from");
     if (arguments_.starts) options.starts = *arguments_.starts;
     options.run.trace.points = true;
@@ -87,7 +111,7 @@ class Fitter {
     if (arguments_.as_json)
       context_.print("{}\n", fit_json(made, statistics, predictions, how));
     else
-      context_.print("{}", fit_text(made, statistics, predictions, method.label(), how));
+      context_.print("{}", fit_text(made, statistics, predictions, how));
     write_files(made, statistics);
     return made.outcome.converged() ? 0 : made.outcome.status == Status::failed ? 3 : 1;
   }
@@ -97,32 +121,19 @@ class Fitter {
     return arguments_.columns.empty() ? std::vector<std::string>() : split(arguments_.columns, ',');
   }
 
-  /// What the model's names are: columns of the table, fixed numbers, and the rest, which are parameters.
+  /// What the models' names are: columns of the table, fixed numbers, and the rest, which are parameters.
   void define() {
-    const auto [left, right] = sides_of(arguments_.model);
     std::set<std::string> parameters, used;
-    std::vector<std::string> known = names_;
-    for (const std::string& each : arguments_.fixed) {
-      for (const auto& [name, value] : numbers_by_name(each, "--fix")) {
-        definition_.parameters[name] = value;
-        known.push_back(name);
-      }
-    }
-    for (const Formula& side : {left, right}) {
-      std::vector<VariableName> all;
-      try {
-        all = side.variables({});
-      } catch (const TextError&) {
-        continue; // a side of numbers alone
-      }
-      for (const VariableName& each : all) {
-        if (each.count)
-          throw TextError(fmt::format("{} is no column and no parameter", each.name), arguments_.model, 0);
-        const bool is_column = std::ranges::find(names_, each.name) != names_.end();
-        if (is_column)
-          used.insert(each.name);
-        else if (!definition_.parameters.contains(each.name))
-          parameters.insert(each.name);
+    for (const std::string& each : arguments_.fixed)
+      for (const auto& [name, value] : numbers_by_name(each, "--fix")) definition_.parameters[name] = value;
+    FitDefinition data{.data = arguments_.table};
+    for (const std::string& model : arguments_.models) {
+      data.equations.push_back({.model = model});
+      for (const std::string& name : names_of_model(model)) {
+        if (std::ranges::find(names_, name) != names_.end())
+          used.insert(name);
+        else if (!definition_.parameters.contains(name))
+          parameters.insert(name);
       }
     }
     if (used.empty())
@@ -132,12 +143,29 @@ class Fitter {
     std::vector<std::string> ordered(parameters.begin(), parameters.end());
     std::ranges::sort(ordered, natural_less);
     for (const std::string& name : ordered) definition_.variables.push_back({.name = name});
-    FitDefinition data{.data = arguments_.table, .model = arguments_.model, .errors = arguments_.errors};
-    if (!arguments_.errors.empty() && !read_number(arguments_.errors)) used.insert(arguments_.errors);
+    spread(arguments_.errors, "--errors", data, &FitEquation::errors, used);
+    spread(arguments_.weights, "--weights", data, &FitEquation::weights, used);
     data.loss = parsed_loss();
     data.table = std::make_shared<DataTable>(read_table(arguments_.table, {.columns = given_columns(), .only = used}));
     definition_.fit = std::move(data);
     definition_.name = std::filesystem::path(arguments_.table).stem().string();
+  }
+
+  /// One text for all equations, or one each; the columns that they name are used.
+  void spread(const std::vector<std::string>& texts, std::string_view option, FitDefinition& fit,
+              std::string FitEquation::*part, std::set<std::string>& used) const {
+    if (texts.size() > 1 && texts.size() != fit.equations.size())
+      throw InputError(fmt::format("{} is there {} times for {}: give it once, or once for each", option, texts.size(),
+                                   counted(static_cast<long long>(fit.equations.size()), "model")));
+    for (std::size_t k = 0; k < fit.equations.size() && !texts.empty(); ++k)
+      fit.equations[k].*part = texts[texts.size() == 1 ? 0 : k];
+    const DataTable known{.columns = names_};
+    for (const std::string& text : texts) {
+      for (const std::string& name : names_in(text)) {
+        (void)known.column(name);
+        used.insert(name);
+      }
+    }
   }
 
   /// `huber` alone asks for its scale to be estimated.
@@ -177,17 +205,20 @@ class Fitter {
   [[nodiscard]] std::vector<AtPoint> predicted(const Problem& problem, const FitStatistics& statistics) const {
     std::vector<AtPoint> all;
     const DataTable& table = *definition_.fit->table;
+    const auto& equations = definition_.fit->equations;
     for (const std::string& text : arguments_.at) {
       Vector columns = Vector::Zero(static_cast<Index>(table.columns.size()));
       for (const auto& [name, value] : numbers_by_name(text, "--at")) columns[table.column(name)] = value;
-      all.push_back({text, predict(problem, statistics, columns)});
+      for (std::size_t k = 0; k < equations.size(); ++k)
+        all.push_back({text, split(equations[k].model, '=').front(),
+                       predict(problem, statistics, columns, static_cast<Index>(k))});
     }
     return all;
   }
 
   void write_files(const Fit& made, const FitStatistics& statistics) {
     if (!arguments_.figure.empty()) {
-      render(fit_figure(made.problem, made.start, statistics), arguments_.figure);
+      render(fit_figure(made, statistics), arguments_.figure);
       if (!arguments_.as_json) context_.print("{}", block_line("figure", arguments_.figure));
     }
     if (arguments_.write.empty()) return;
@@ -216,14 +247,18 @@ void add_fit(const Command& program, Context& context) {
       program.command("fit", "a model fitted to data: parameters with their errors, residuals, the curve");
   auto arguments = std::make_shared<FitArguments>();
   command.needs("table", arguments->table, "TABLE", "a file of numbers in columns, named in its first line");
-  command.takes("--model", arguments->model, "EQUATION", "a column and a formula of columns and parameters");
+  command.takes("--model", arguments->models, "EQUATION",
+                "a column and a formula of columns and parameters; again for another column");
   command.takes("--columns", arguments->columns, "NAMES", "names of the columns, where the file has none: x,y");
   command.takes("--from", arguments->from, "POINT", "where the parameters begin: room=20,rate=0.01 (searched for)");
   command.takes("--bounds", arguments->bounds, "BOX", "limits of parameters: rate=0:1,room=0:");
   command.takes("--fix", arguments->fixed, "NAME=NUMBER", "a name of the model that is a fixed number: room=20");
   command.takes("--loss", arguments->loss, "LOSS",
                 "squares, huber, cauchy, absolute or tukey; huber:1.5 has its scale, huber estimates it");
-  command.takes("--errors", arguments->errors, "COLUMN", "what residuals are divided by: a column or a number");
+  command.takes("--errors", arguments->errors, "FORMULA",
+                "what residuals are divided by: a number, a column, 0.02*celsius; once, or for each model");
+  command.takes("--weights", arguments->weights, "FORMULA",
+                "what squares are multiplied by, instead of errors; 0 leaves a row out");
   command.takes("--intervals", arguments->intervals, "KIND",
                 "linearized, profile or bootstrap: how intervals are found (linearized)");
   add_count(command, "--starts", arguments->starts, "search for the start among so many points");

@@ -2,6 +2,7 @@
 
 #include "tanzen/analysis/fit_hints.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/problem/definition.hpp"
 #include "tanzen/report/table.hpp"
 
 #include <algorithm>
@@ -58,13 +59,23 @@ std::string correlations_text(const FitStatistics& statistics) {
   return text;
 }
 
-std::string standing_out_text(const FitStatistics& statistics) {
+/// How many residuals a row has, and whose they are.
+std::vector<std::string> observed_names(const Problem& problem) {
+  std::vector<std::string> names;
+  if (problem.definition() == nullptr || !problem.definition()->fit) return {""};
+  for (const FitEquation& each : problem.definition()->fit->equations) names.push_back(split(each.model, '=').front());
+  return names;
+}
+
+std::string standing_out_text(const FitStatistics& statistics, const std::vector<std::string>& observed) {
   constexpr std::size_t most = 5;
   const std::vector<Index>& rows = statistics.stand_out;
+  const auto each = static_cast<Index>(observed.size());
   std::vector<std::string> named;
   for (std::size_t k = 0; k < std::min(most, rows.size()); ++k)
-    named.push_back(fmt::format("row {} by {} of its own errors", rows[k] + 1,
-                                short_number(std::abs(statistics.studentized[rows[k]]), 3)));
+    named.push_back(fmt::format("{}row {} by {} of its own errors",
+                                each > 1 ? observed[static_cast<std::size_t>(rows[k] % each)] + " in " : "",
+                                rows[k] / each + 1, short_number(std::abs(statistics.studentized[rows[k]]), 3)));
   if (rows.size() > most) named.push_back(fmt::format("{} more", rows.size() - most));
   return named.empty() ? std::string() : block_line("stand out", joined(named, ", "));
 }
@@ -81,12 +92,16 @@ std::string lack_text(const FitStatistics& statistics) {
 } // namespace
 
 std::string fit_text(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions,
-                     std::string_view method, std::string_view intervals) {
+                     std::string_view intervals) {
   const Outcome& outcome = made.outcome;
   const auto& loss = dynamic_cast<const LossSum&>(*made.problem.scalarization()).loss();
   const bool is_squares = loss.kind == Loss::Kind::squares;
-  std::string text = fmt::format("\n  {}, {}, {}    {}\n", made.problem.name(), counted(statistics.observations, "row"),
-                                 counted(static_cast<long long>(statistics.parameters.size()), "parameter"), method);
+  const std::vector<std::string> observed = observed_names(made.problem);
+  const auto each = static_cast<Index>(observed.size());
+  std::string text =
+      fmt::format("\n  {}, {}{}, {}    {}\n", made.problem.name(), counted(statistics.residuals.size() / each, "row"),
+                  each > 1 ? fmt::format(" of {}", joined(observed, " and ")) : "",
+                  counted(static_cast<long long>(statistics.parameters.size()), "parameter"), made.method);
   text += fmt::format("  start {}\n", point_text(made.start));
   if (!made.start_told.empty()) text += fmt::format("        {}\n", made.start_told);
   text += '\n';
@@ -97,6 +112,7 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   if (!is_squares)
     text += block_line("loss", fmt::format("{}:{}{}", split(loss.text(), ':').front(), short_number(loss.scale, 6),
                                            made.scale_rounds > 0 ? ", its scale estimated from the residuals" : ""));
+  if (!made.second_told.empty()) text += block_line("second", made.second_told);
   text += block_line("effort", fmt::format("{}, {}", counted(outcome.iterations, "iteration"),
                                            counted(outcome.counts[Spent::evaluations], "evaluation")));
   text += '\n';
@@ -105,12 +121,17 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   if (intervals == "profile") text += block_line("intervals", "by the profile of the sum of squares");
   if (intervals == "bootstrap") text += block_line("intervals", "by 999 samples with residuals drawn anew");
   text += size_text(statistics);
-  text += correlations_text(statistics) + standing_out_text(statistics) + lack_text(statistics);
-  for (const AtPoint& each : predictions)
+  text += correlations_text(statistics) + standing_out_text(statistics, observed) + lack_text(statistics);
+  for (const AtPoint& each : predictions) {
+    const Prediction& there = each.prediction;
+    const std::string of_new =
+        std::isnan(there.half_width_of_new)
+            ? std::string()
+            : fmt::format(" (a new observation within {})", short_number(there.half_width_of_new, 4));
     text += block_line(fmt::format("at {}", each.where),
-                       fmt::format("{}, 95 % within {} (a new observation within {})",
-                                   short_number(each.prediction.value, 8), short_number(each.prediction.half_width, 4),
-                                   short_number(each.prediction.half_width_of_new, 4)));
+                       fmt::format("{} {}, 95 % within {}{}", each.what, short_number(there.value, 8),
+                                   short_number(there.half_width, 4), of_new));
+  }
   for (const std::string& hint : fit_hints(made, statistics)) text += block_line("hint", hint);
   return text;
 }
@@ -126,6 +147,7 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                           {"upper", number_or_null(each.upper)}});
   for (const AtPoint& each : predictions)
     at.push_back({{"at", each.where},
+                  {"what", each.what},
                   {"value", number_or_null(each.prediction.value)},
                   {"error", number_or_null(each.prediction.error)},
                   {"half_width", number_or_null(each.prediction.half_width)},
@@ -148,6 +170,8 @@ std::string fit_json(const Fit& made, const FitStatistics& statistics, const std
                  {"how", outcome.checked.how}}},
                {"evaluations", outcome.counts[Spent::evaluations]},
                {"iterations", outcome.iterations},
+               {"method", made.method},
+               {"second", made.second_told},
                {"start", std::vector<double>(made.start.begin(), made.start.end())},
                {"intervals", std::string(intervals)},
                {"stand_out", statistics.stand_out},

@@ -6,6 +6,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/problem_file.hpp"
+#include "tanzen/files/table_file.hpp"
 #include "tanzen/files/write_file.hpp"
 #include "tanzen/search/outcome.hpp"
 #include "tanzen/search/point_check.hpp"
@@ -55,7 +56,7 @@ struct Filter {
 
   void check() const {
     std::vector<std::string> known;
-    for (int k = 0; k <= static_cast<int>(testbed::Trait::non_differentiable); ++k) {
+    for (int k = 0; k <= static_cast<int>(testbed::Trait::fit); ++k) {
       known.emplace_back(testbed::trait_word(static_cast<testbed::Trait>(k)));
     }
     for (const std::string& trait : traits) {
@@ -234,10 +235,9 @@ void show_one(const Context& context, const ProblemsOptions& options) {
   std::optional<Vector> at;
   if (!options.at.empty()) at = parse_point(options.at, problem.variable_names(), "--at");
   // What cannot be written is refused before anything is shown.
-  const std::string written =
-      options.write.empty()
-          ? ""
-          : definition_to_toml(options.problem.definition(context.additions, options.name, options.write));
+  std::optional<ProblemDefinition> definition;
+  if (!options.write.empty()) definition = options.problem.definition(context.additions, options.name, options.write);
+  const std::string written = definition ? definition_to_toml(*definition) : "";
   const std::string base = options.name.substr(0, options.name.find(':'));
   const auto names = testbed::names();
   const bool is_test_function = std::ranges::find(names, base) != names.end();
@@ -261,6 +261,10 @@ void show_one(const Context& context, const ProblemsOptions& options) {
   }
   if (at) print_point(context, problem, *at);
   if (!options.write.empty()) {
+    // The table of a fit of the testbed is in no file yet.
+    if (definition->fit && is_test_function)
+      write_file(std::filesystem::path(options.write).parent_path() / definition->fit->data,
+                 table_to_csv(*definition->fit->table));
     write_file(options.write, written);
     context.print("\n{}", block_line("written", options.write));
   }

@@ -32,8 +32,8 @@ Degree degree_of(const Node& node, const std::vector<Degree>& of) {
   return most == none ? none : other;
 }
 
-Degree degree_in(const Expression& expression, const std::vector<Index>& chosen) {
-  const Graph& graph = expression.graph();
+Degree degree_in(const Expressions& expressions, const std::vector<Index>& chosen) {
+  const Graph& graph = expressions.graph();
   std::vector<Degree> of(graph.size(), none);
   for (NodeId id = 0; id < graph.size(); ++id) {
     const Node& node = graph.node(id);
@@ -42,17 +42,19 @@ Degree degree_in(const Expression& expression, const std::vector<Index>& chosen)
     else
       of[id] = degree_of(node, of);
   }
-  return of[expression.root()];
+  Degree most = none;
+  for (const NodeId root : expressions.roots()) most = std::max(most, of[root]);
+  return most;
 }
 
 } // namespace
 
-std::vector<Index> affine_coordinates(const Expression& expression, Index among) {
+std::vector<Index> affine_coordinates(const Expressions& expressions, Index among) {
   std::vector<Index> taken;
   for (Index i = 0; i < among; ++i) {
-    if (degree_in(expression, {i}) != affine) continue;
+    if (degree_in(expressions, {i}) != affine) continue;
     taken.push_back(i);
-    if (degree_in(expression, taken) != affine) taken.pop_back();
+    if (degree_in(expressions, taken) != affine) taken.pop_back();
   }
   return taken;
 }

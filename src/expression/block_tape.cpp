@@ -12,9 +12,9 @@ namespace {
 constexpr auto lanes_in_block = static_cast<std::size_t>(BlockTape::width);
 
 /// Hands out places for results and takes them back.
-class Places {
+class FreePlaces {
  public:
-  explicit Places(std::size_t first) : next_(static_cast<NodeId>(first)) {}
+  explicit FreePlaces(std::size_t first) : next_(static_cast<NodeId>(first)) {}
 
   [[nodiscard]] NodeId take() {
     if (free_.empty()) return next_++;
@@ -64,11 +64,58 @@ template <Operation known>
   }
 }
 
+/// What a step's result passes on to its operands. What does not matter passes on nothing, even where its own slope is
+/// infinite or not a number.
+template <Operation known>
+[[gnu::always_inline]] inline void add_lane_adjoints(const double* value, const double* weight, const double* a,
+                                                     const double* b, const BlockTape::Step& step, double* of_a,
+                                                     double* of_b, double* of_c) {
+  alignas(64) std::array<double, lanes_in_block> to_a{}, to_b{}, to_c{};
+  const std::int32_t exponent = step.exponent;
+  if (known == Operation::power && !(step.first_matters && step.second_matters)) {
+    // The slope that nothing needs costs as much as the other.
+    for (std::size_t lane = 0; lane < lanes_in_block; ++lane) {
+      if (step.first_matters)
+        to_a[lane] = weight[lane] * b[lane] * std::pow(a[lane], b[lane] - 1);
+      else if (!(a[lane] == 0 && b[lane] > 0))
+        to_b[lane] = weight[lane] * value[lane] * std::log(a[lane]);
+    }
+  } else
+    for (std::size_t lane = 0; lane < lanes_in_block; ++lane)
+      rules::add_adjoints<known, double>(value[lane], weight[lane], a[lane], b[lane], exponent, to_a[lane], to_b[lane],
+                                         to_c[lane]);
+  const auto add = [weight](double* adjoint, const std::array<double, lanes_in_block>& more) {
+    for (std::size_t lane = 0; lane < lanes_in_block; ++lane) adjoint[lane] += weight[lane] != 0 ? more[lane] : 0;
+  };
+  add(of_a, to_a);
+  if constexpr (rules::has_second<known>) add(of_b, to_b);
+  if constexpr (rules::has_third<known>) add(of_c, to_c);
+}
+
+[[gnu::target_clones("avx2", "default")]] void
+add_block_adjoints(const BlockTape::Step* begin, const BlockTape::Step* step, const double* values, double* adjoints) {
+  const auto at = [](auto* lanes, NodeId slot) {
+    return static_cast<decltype(lanes)>(
+        __builtin_assume_aligned(lanes + slot * lanes_in_block, alignof(BlockTape::Lanes)));
+  };
+  while (step != begin) {
+    --step;
+    if (!step->first_matters && !step->second_matters && step->operation != Operation::select) continue;
+    rules::visit(
+        step->operation, [&]<Operation known>() __attribute__((always_inline)) {
+          add_lane_adjoints<known>(at(values, step->result), at(adjoints, step->result), at(values, step->a),
+                                   at(values, step->b), *step, at(adjoints, step->a), at(adjoints, step->b),
+                                   at(adjoints, step->c));
+        });
+  }
+}
+
 } // namespace
 
 BlockTape::BlockTape(const Expression& expression) : BlockTape(expression.graph(), std::array{expression.root()}) {}
 
-BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs) : variables_(graph.variables()) {
+BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs, Index slopes_by)
+    : variables_(graph.variables()), slopes_by_(slopes_by) {
   const std::vector<bool> needed = needed_nodes(graph, outputs);
   std::vector<NodeId> last_user = last_users(graph, needed);
   // What comes out is needed to the end.
@@ -84,24 +131,31 @@ BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs) : vari
     constants_.push_back(node.constant());
   }
 
-  Places places(variables_ + constants_.size());
+  // What hangs on no variable that slopes are by passes nothing on.
+  std::vector<bool> matters(graph.size(), false);
+  for (NodeId id = 0; id < graph.size(); ++id) {
+    const Node& node = graph.node(id);
+    matters[id] = node.operation == Operation::variable && static_cast<Index>(node.variable()) < slopes_by;
+  }
+  FreePlaces free(variables_ + constants_.size());
   for (NodeId id = 0; id < graph.size(); ++id) {
     const Node& node = graph.node(id);
     if (!needed[id] || !computes(node)) continue;
     const PlannedStep step = planned(graph, node);
-    slot_of[id] = places.take();
+    slot_of[id] = free.take();
     const NodeId a = slot_of[node.a];
     const NodeOperands operands(node);
     const bool has_second = operands.end() - operands.begin() > 1, has_third = operands.end() - operands.begin() > 2;
-    steps_.push_back({step.operation, step.exponent, a, has_second ? slot_of[node.b] : a,
-                      has_third ? slot_of[node.c] : a, slot_of[id]});
-    for (auto operand = operands.begin(); operand != operands.end(); ++operand) {
+    matters[id] = std::ranges::any_of(operands, [&](NodeId operand) { return matters[operand]; });
+    steps_.push_back({step.operation, matters[node.a], has_second && matters[node.b], step.exponent, a,
+                      has_second ? slot_of[node.b] : a, has_third ? slot_of[node.c] : a, slot_of[id]});
+    for (auto operand = operands.begin(); operand != operands.end() && slopes_by == 0; ++operand) {
       const bool repeated = std::find(operands.begin(), operand, *operand) != operand;
-      if (!repeated && last_user[*operand] == id && computes(graph.node(*operand))) places.give_back(slot_of[*operand]);
+      if (!repeated && last_user[*operand] == id && computes(graph.node(*operand))) free.give_back(slot_of[*operand]);
     }
   }
   steps_.shrink_to_fit();
-  slots_ = places.end();
+  slots_ = free.end();
   for (const NodeId output : outputs) outputs_.push_back(slot_of[output]);
 }
 
@@ -161,21 +215,28 @@ void BlockTape::evaluate_all(const Matrix& points, Workspace& work, Matrix& valu
   }
 }
 
-void BlockTape::evaluate_rows(const Vector& shared, const Matrix& rows, Workspace& work, Vector& values) const {
+void BlockTape::sweep_rows(const Vector& shared, const Matrix& rows, Index first, Index count, Workspace& work) const {
   assert(shared.size() + rows.cols() == dimension());
-  values.resize(rows.rows());
   LaneBlock block = block_of(work, dimension());
   block.topRows(shared.size()).colwise() = shared;
-  const Eigen::Map<const Vector> results(work.slots[outputs_.front()].numbers.data(), width);
-  for (Index first = 0; first < rows.rows(); first += width) {
-    const Index count = std::min(width, rows.rows() - first);
-    for (Index k = 0; k < rows.cols(); ++k) {
-      block.row(shared.size() + k).head(count) = rows.col(k).segment(first, count);
-      for (Index lane = count; lane < width; ++lane) block(shared.size() + k, lane) = rows(first, k);
-    }
-    run(work);
-    values.segment(first, count) = results.head(count);
+  for (Index k = 0; k < rows.cols(); ++k) {
+    block.row(shared.size() + k).head(count) = rows.col(k).segment(first, count);
+    for (Index lane = count; lane < width; ++lane) block(shared.size() + k, lane) = rows(first, k);
   }
+  run(work);
+}
+
+void BlockTape::sweep_back(
+    const Eigen::Ref<const Eigen::Array<double, Eigen::Dynamic, width, Eigen::RowMajor>>& weights,
+    Workspace& work) const {
+  assert(static_cast<std::size_t>(weights.rows()) == outputs_.size());
+  work.adjoints.assign(slots_, Lanes{});
+  for (Index k = 0; k < weights.rows(); ++k) {
+    Lanes& seeded = work.adjoints[outputs_[static_cast<std::size_t>(k)]];
+    for (Index lane = 0; lane < width; ++lane) seeded.numbers[static_cast<std::size_t>(lane)] += weights(k, lane);
+  }
+  add_block_adjoints(steps_.data(), steps_.data() + steps_.size(), work.slots.front().numbers.data(),
+                     work.adjoints.front().numbers.data());
 }
 
 } // namespace tanzen

@@ -26,8 +26,8 @@ class DataWriter {
         add("{} {} {}\n", x[i], y[i], ground_ == nullptr ? z[i] : height_on(*ground_, z[i]));
       else if (is_there)
         add("{} {}\n", x[i], y[i]);
-      else
-        add("\n"); // a blank line breaks a connected line
+      else // a blank line breaks a line; in space one alone begins the next row of a net
+        text_.append(std::string_view(z.empty() ? "\n" : "\n\n"));
     }
     add("EOD\n");
   }

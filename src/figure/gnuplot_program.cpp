@@ -212,7 +212,7 @@ class Program {
     add(has_field ? "unset grid\n"
                   : std::string("set grid back linetype 1 linecolor rgb '#e8e3dc' linewidth 0.6\nunset colorbox\n"));
     if (const SurfaceLayer* surface = surface_of(panel)) prepare_surface(surface->field);
-    if (is_in_space(panel)) prepare_space(panel);
+    if (is_in_space(panel)) prepare_space(panel, place);
     add("{} {}\n", is_in_space(panel) ? "splot" : "plot", joined(parts, ", \\\n  "));
     for (std::size_t label = 0; label < panel.end_labels.size(); ++label) add("unset label {}\n", 10 + label);
   }
@@ -223,9 +223,14 @@ class Program {
     add("set cbrange [0:{}]\nunset colorbox\nset pm3d depthorder\n", field.levels.size() + 1);
   }
 
-  void prepare_space(const Panel& panel) {
+  void prepare_space(const Panel& panel, const Rectangle& place) {
     add("set view 56,34,0.95,1.3\nset border 127 linewidth 0.4\nunset grid\nset xyplane relative 0.05\n");
-    add("unset lmargin\nunset rmargin\nunset bmargin\nunset tmargin\nset size 1,0.9\nset origin 0,0.04\n");
+    // Alone it has the whole picture; otherwise its place with the room for the axes' names.
+    const bool is_alone = figure_.panels.size() == 1;
+    constexpr double aside = 0.06, below = 0.1;
+    add("unset lmargin\nunset rmargin\nunset bmargin\nunset tmargin\nset size {},{}\nset origin {},{}\n",
+        is_alone ? 1 : place.right - place.left + 2 * aside, is_alone ? 0.9 : place.top - place.bottom + below,
+        is_alone ? 0 : place.left - aside, is_alone ? 0.04 : place.bottom - below);
     const SurfaceLayer* surface = surface_of(panel);
     const bool by_root = surface != nullptr && rises_by_decades(surface->field.levels);
     const std::string label = panel.z.label.empty() ? "value" : panel.z.label;

@@ -74,15 +74,40 @@ VariableDefinition read_variable(const std::string& name, const toml::node& node
   return variable;
 }
 
+/// A text, or a list of them, one an equation.
+std::vector<std::string> texts_in(const toml::table& table, const char* key) {
+  const auto* node = table.get(key);
+  std::vector<std::string> texts;
+  const auto add = [&](const toml::node& each) {
+    texts.push_back(each.is_string() ? text_in(each, key) : number_text(number_in(each, key)));
+  };
+  if (node == nullptr) return texts;
+  if (!node->is_array()) {
+    add(*node);
+    return texts;
+  }
+  for (const auto& each : *node->as_array()) add(each);
+  return texts;
+}
+
 FitDefinition read_fit(const toml::table& table, const std::filesystem::path& folder) {
-  check_keys(table, "[fit]", {"data", "residual", "model", "errors", "loss"});
+  check_keys(table, "[fit]", {"data", "residual", "model", "errors", "weights", "loss"});
   if (!table.contains("data") || table.contains("residual") == table.contains("model"))
     fail(table, "[fit] needs data = \"table.csv\" and model = \"column = ...\", or residual = \"...\"");
   FitDefinition fit{.data = text_in(*table.get("data"), "data")};
-  if (const auto* residual = table.get("residual")) fit.residual = text_in(*residual, "residual");
-  if (const auto* model = table.get("model")) fit.model = text_in(*model, "model");
-  if (const auto* errors = table.get("errors"))
-    fit.errors = errors->is_string() ? text_in(*errors, "errors") : number_text(number_in(*errors, "errors"));
+  for (const std::string& model : texts_in(table, "model")) fit.equations.push_back({.model = model});
+  for (const std::string& residual : texts_in(table, "residual")) fit.equations.push_back({.residual = residual});
+  // One for all equations, or one each.
+  const auto spread = [&](const char* key, std::string FitEquation::*target) {
+    const std::vector<std::string> texts = texts_in(table, key);
+    if (texts.size() > 1 && texts.size() != fit.equations.size())
+      fail(*table.get(key), fmt::format("{} {} for {}: give one, or one each", texts.size(), key,
+                                        counted(static_cast<long long>(fit.equations.size()), "equation")));
+    for (std::size_t k = 0; k < fit.equations.size() && !texts.empty(); ++k)
+      fit.equations[k].*target = texts[texts.size() == 1 ? 0 : k];
+  };
+  spread("errors", &FitEquation::errors);
+  spread("weights", &FitEquation::weights);
   if (const auto* loss = table.get("loss")) {
     try {
       fit.loss = Loss::parse(text_in(*loss, "loss"));
@@ -181,9 +206,17 @@ std::string objectives_to_toml(const ProblemDefinition& definition) {
 
 std::string fit_to_toml(const FitDefinition& fit) {
   std::string text = fmt::format("\n[fit]\ndata = {}\n", quoted_text(fit.data));
-  text += fit.residual.empty() ? fmt::format("model = {}\n", quoted_text(fit.model))
-                               : fmt::format("residual = {}\n", quoted_text(fit.residual));
-  if (!fit.errors.empty()) text += fmt::format("errors = {}\n", quoted_text(fit.errors));
+  const auto add = [&](const char* key, const std::string FitEquation::*part) {
+    std::vector<std::string> all;
+    for (const FitEquation& each : fit.equations) all.push_back(quoted_text(each.*part));
+    const bool is_there =
+        std::ranges::any_of(fit.equations, [&](const FitEquation& each) { return !(each.*part).empty(); });
+    if (is_there) text += fmt::format("{} = {}\n", key, all.size() == 1 ? all.front() : "[" + joined(all, ", ") + "]");
+  };
+  add("model", &FitEquation::model);
+  add("residual", &FitEquation::residual);
+  add("errors", &FitEquation::errors);
+  add("weights", &FitEquation::weights);
   if (fit.loss != Loss()) text += fmt::format("loss = {}\n", quoted_text(fit.loss.text()));
   return text;
 }

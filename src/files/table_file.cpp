@@ -144,4 +144,14 @@ DataTable read_table(const std::filesystem::path& path, const TableOptions& opti
   return table;
 }
 
+std::string table_to_csv(const DataTable& table) {
+  std::string text = joined(table.columns, ",") + "\n";
+  for (Index row = 0; row < table.rows.rows(); ++row) {
+    for (Index column = 0; column < table.rows.cols(); ++column)
+      text += (column > 0 ? "," : "") + number_text(table.rows(row, column));
+    text += '\n';
+  }
+  return text;
+}
+
 } // namespace tanzen

@@ -17,9 +17,11 @@
 #include "tanzen/methods/direct/quadratic_model.hpp"
 #include "tanzen/methods/direct/rosenbrock_rotation.hpp"
 #include "tanzen/methods/direct/spsa.hpp"
+#include "tanzen/methods/fit/derivative_free_fit.hpp"
 #include "tanzen/methods/fit/dogleg.hpp"
 #include "tanzen/methods/fit/gauss_newton.hpp"
 #include "tanzen/methods/fit/levenberg_marquardt.hpp"
+#include "tanzen/methods/fit/variable_projection.hpp"
 #include "tanzen/methods/fronts/nondominated_sorting.hpp"
 #include "tanzen/methods/global/annealing.hpp"
 #include "tanzen/methods/global/basin_hopping.hpp"
@@ -168,6 +170,8 @@ const MethodCatalogue& standard_methods() {
     methods.add("levenberg-marquardt", methods::LevenbergMarquardt{});
     methods.add("gauss-newton", methods::GaussNewton{});
     methods.add("dogleg", methods::Dogleg{});
+    methods.add("derivative-free-fit", methods::DerivativeFreeFit{});
+    methods.add("variable-projection", methods::VariableProjection{});
     methods.add("nondominated-sorting", methods::NondominatedSorting{});
     return methods;
   }();

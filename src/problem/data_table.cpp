@@ -8,94 +8,147 @@
 #include <algorithm>
 #include <cassert>
 #include <fmt/format.h>
+#include <type_traits>
 
 namespace tanzen {
 namespace {
 
+/// The k-th numbers of `count` rows from `first` on, where `all` has `each` a row.
+template <class Number>
+auto of_rows(Number* all, Index each, Index first, Index count, Index k) {
+  using Numbers = std::conditional_t<std::is_const_v<Number>, const Eigen::ArrayXd, Eigen::ArrayXd>;
+  return Eigen::Map<Numbers, 0, Eigen::InnerStride<>>(all + first * each + k, count, Eigen::InnerStride<>(each));
+}
+
 class RowFunction final : public VectorFunction {
  public:
-  RowFunction(const Expression& row, std::shared_ptr<const DataTable> table)
-      : tape_(row), blocks_(row), table_(std::move(table)), parameters_(row.dimension() - table_->rows.cols()) {
+  RowFunction(const Expressions& rows, std::shared_ptr<const DataTable> table)
+      : table_(std::move(table)), each_(rows.size()), parameters_(rows.dimension() - table_->rows.cols()),
+        tape_(rows.graph(), rows.roots()), blocks_(rows.graph(), rows.roots(), parameters_) {
     assert(parameters_ >= 1);
   }
 
   [[nodiscard]] Index dimension() const override { return parameters_; }
-  [[nodiscard]] Index outputs() const override { return table_->rows.rows(); }
+  [[nodiscard]] Index outputs() const override { return table_->rows.rows() * each_; }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
   [[nodiscard]] bool is_concurrent() const override { return true; }
 
  private:
+  using LaneWeights = Eigen::Array<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>;
+
   class Worker final : public FunctionWorker {
    public:
     explicit Worker(const RowFunction& function)
-        : function_(function), rows_(function.table_->rows), work_(function.tape_.workspace()),
-          block_work_(function.blocks_.workspace()), point_(function.tape_.dimension()),
-          along_(Vector::Zero(function.tape_.dimension())) {}
+        : function_(function), rows_(function.table_->rows), each_(function.each_), work_(function.tape_.workspace()),
+          block_work_(function.blocks_.workspace()), weights_(LaneWeights::Zero(each_, BlockTape::width)),
+          point_(function.tape_.dimension()), along_(Vector::Zero(function.tape_.dimension())) {}
 
     double value(const Vector& x) override {
       outputs(x, scratch_);
       return scratch_[0];
     }
     void outputs(const Vector& x, Vector& outputs) override {
-      function_.blocks_.evaluate_rows(x, rows_, block_work_, outputs);
+      outputs.resize(function_.outputs());
+      each_block(x, 0, rows_.rows(), [&](Index first, Index count) {
+        for (Index k = 0; k < each_; ++k)
+          of_rows(outputs.data(), each_, first, count, k) = blocks().output(k, block_work_).head(count);
+      });
     }
     void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient) override {
       gradient.setZero(x.size());
-      each_row(x, [&](Index k) {
-        if (weights[k] == 0) return;
-        (void)function_.tape_.gradient(point_, work_, slope_);
-        gradient += weights[k] * slope_.head(x.size());
+      each_block(x, 0, rows_.rows(), [&](Index first, Index count) {
+        weights_.setZero();
+        for (Index k = 0; k < each_; ++k)
+          weights_.row(k).head(count) = of_rows(weights.data(), each_, first, count, k).transpose();
+        blocks().sweep_back(weights_, block_work_);
+        for (Index i = 0; i < x.size(); ++i) gradient[i] += blocks().slope(i, block_work_).head(count).sum();
       });
     }
     void jacobian(const Vector& x, Matrix& jacobian) override {
-      jacobian.resize(rows_.rows(), x.size());
-      each_row(x, [&](Index k) {
-        (void)function_.tape_.gradient(point_, work_, slope_);
-        jacobian.row(k) = slope_.head(x.size());
-      });
+      jacobian.resize(function_.outputs(), x.size());
+      fill_jacobian(x, 0, rows_.rows(), jacobian);
+    }
+    void visit_jacobian(const Vector& x, const JacobianVisitor& visit) override {
+      constexpr Index at_once = 8 * BlockTape::width; // stays in the nearer caches
+      for (Index first = 0; first < rows_.rows(); first += at_once) {
+        const Index count = std::min(at_once, rows_.rows() - first);
+        shown_.resize(count * each_, x.size());
+        values_.resize(count * each_);
+        fill_jacobian(x, first, count, shown_, &values_);
+        visit(first * each_, values_, shown_);
+      }
     }
     void jacobian_times(const Vector& x, const Vector& direction, Vector& product) override {
-      product.resize(rows_.rows());
+      product.resize(function_.outputs());
       along_.head(x.size()) = direction;
-      each_row(x, [&](Index k) {
+      each_row(x, [&](Index r) {
         function_.tape_.jacobian_times(point_, along_, work_, slope_);
-        product[k] = slope_[0];
+        product.segment(r * each_, each_) = slope_;
       });
     }
     void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
                                 Vector& product) override {
       along_.head(x.size()) = direction;
       product.setZero(x.size());
-      each_row(x, [&](Index k) {
-        const double weight = weights[k];
-        if (weight == 0) return;
-        function_.tape_.hessian_times(point_, std::span(&weight, 1), along_, work_, slope_);
+      each_row(x, [&](Index r) {
+        const auto own = weights.segment(r * each_, each_);
+        if (own.isZero(0)) return;
+        function_.tape_.hessian_times(point_, std::span(own.data(), static_cast<std::size_t>(each_)), along_, work_,
+                                      slope_);
         product += slope_.head(x.size());
       });
     }
 
    private:
+    [[nodiscard]] const BlockTape& blocks() const { return function_.blocks_; }
+    /// Visits blocks that have been swept forwards, from row `from` on.
+    template <class Visit>
+    void each_block(const Vector& x, Index from, Index rows, Visit&& visit) {
+      for (Index first = from; first < from + rows; first += BlockTape::width) {
+        const Index count = std::min(BlockTape::width, from + rows - first);
+        blocks().sweep_rows(x, rows_, first, count, block_work_);
+        visit(first, count);
+      }
+    }
+    void fill_jacobian(const Vector& x, Index from, Index rows, Matrix& jacobian, Vector* values = nullptr) {
+      each_block(x, from, rows, [&](Index first, Index count) {
+        for (Index k = 0; k < each_; ++k) {
+          if (values != nullptr)
+            of_rows(values->data(), each_, first - from, count, k) = blocks().output(k, block_work_).head(count);
+          weights_.setZero();
+          weights_.row(k).setOnes();
+          blocks().sweep_back(weights_, block_work_);
+          for (Index i = 0; i < x.size(); ++i)
+            of_rows(jacobian.col(i).data(), each_, first - from, count, k) = blocks().slope(i, block_work_).head(count);
+        }
+      });
+    }
     template <class Visit>
     void each_row(const Vector& x, Visit&& visit) {
       point_.head(x.size()) = x;
-      for (Index k = 0; k < rows_.rows(); ++k) {
-        point_.tail(rows_.cols()) = rows_.row(k);
-        visit(k);
+      for (Index r = 0; r < rows_.rows(); ++r) {
+        point_.tail(rows_.cols()) = rows_.row(r);
+        visit(r);
       }
     }
 
     const RowFunction& function_;
     const Matrix& rows_;
+    Index each_;
     Tape::Workspace work_;
     BlockTape::Workspace block_work_;
+    LaneWeights weights_;
+    Matrix shown_;
+    Vector values_;
     Vector point_, along_, slope_;
   };
 
+  std::shared_ptr<const DataTable> table_;
+  Index each_; ///< residuals a row
+  Index parameters_;
   Tape tape_;
   BlockTape blocks_;
-  std::shared_ptr<const DataTable> table_;
-  Index parameters_;
 };
 
 } // namespace
@@ -108,8 +161,8 @@ Index DataTable::column(std::string_view name) const {
   return found - columns.begin();
 }
 
-FunctionPointer make_row_function(const Expression& row, std::shared_ptr<const DataTable> table) {
-  return std::make_shared<RowFunction>(row, std::move(table));
+FunctionPointer make_row_function(const Expressions& rows, std::shared_ptr<const DataTable> table) {
+  return std::make_shared<RowFunction>(rows, std::move(table));
 }
 
 } // namespace tanzen

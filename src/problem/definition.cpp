@@ -2,7 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/expression/affine.hpp"
+#include "tanzen/expression/block_tape.hpp"
 #include "tanzen/expression/formula.hpp"
 
 #include "relation.hpp"
@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <set>
 
 namespace tanzen {
@@ -53,39 +54,90 @@ FormulaScope scope_of(const ProblemDefinition& definition) {
   return scope;
 }
 
-/// What a fit's row comes to, of the parameters and then the table's columns.
-Expression row_residual(const FitDefinition& fit, FormulaScope scope) {
+/// The names of the parameters, and then of the table's columns.
+FormulaScope scope_of_row(const FitDefinition& fit, FormulaScope scope) {
   if (fit.table == nullptr || fit.table->rows.rows() == 0) throw InputError("the fit has no data");
-  if (fit.residual.empty() == fit.model.empty())
-    throw InputError("a fit has a model, as in celsius = room + 900*exp(-rate*minutes), or a residual: one of the two");
   for (const std::string& column : fit.table->columns) scope.variables.push_back({column, {}});
-  auto graph = std::make_shared<Graph>(scope.coordinate_names().size());
-  Expr residual;
-  if (!fit.residual.empty()) {
-    residual = Formula::parse(fit.residual).build(*graph, scope);
-  } else {
-    const auto sides = split(fit.model, '=');
-    if (sides.size() != 2)
-      throw TextError("a model is an equation: write column = formula of columns and parameters", fit.model, 0);
-    residual = Formula::parse(sides[0]).build(*graph, scope) - Formula::parse(sides[1]).build(*graph, scope);
-  }
-  const NodeId root = residual.node_in(*graph);
-  return {std::move(graph), root, scope.coordinate_names()};
+  return scope;
 }
 
-/// What each residual is divided by: a number, or a column of the table.
+/// Left and right of a model.
+std::pair<Formula, Formula> sides_of(const FitEquation& equation) {
+  const auto sides = split(equation.model, '=');
+  if (sides.size() != 2)
+    throw TextError("a model is an equation: write column = formula of columns and parameters", equation.model, 0);
+  return {Formula::parse(sides[0]), Formula::parse(sides[1])};
+}
+
+/// What a fit's row comes to, one an equation, of the parameters and then the table's columns.
+Expressions row_residuals(const FitDefinition& fit, const FormulaScope& parameters) {
+  const FormulaScope scope = scope_of_row(fit, parameters);
+  if (fit.equations.empty())
+    throw InputError("a fit has a model, as in celsius = room + 900*exp(-rate*minutes), or a residual");
+  auto graph = std::make_shared<Graph>(scope.coordinate_names().size());
+  std::vector<NodeId> roots;
+  for (const FitEquation& equation : fit.equations) {
+    if (equation.residual.empty() == equation.model.empty())
+      throw InputError(
+          "a fit has a model, as in celsius = room + 900*exp(-rate*minutes), or a residual: one of the two");
+    Expr residual;
+    if (!equation.residual.empty()) {
+      residual = Formula::parse(equation.residual).build(*graph, scope);
+    } else {
+      const auto [left, right] = sides_of(equation);
+      residual = left.build(*graph, scope) - right.build(*graph, scope);
+    }
+    roots.push_back(residual.node_in(*graph));
+  }
+  return {std::move(graph), std::move(roots), scope.coordinate_names()};
+}
+
+/// A formula of the columns at each row.
+Vector column_values(const std::string& text, const FitDefinition& fit, std::string_view what) {
+  FormulaScope scope;
+  for (const std::string& column : fit.table->columns) scope.variables.push_back({column, {}});
+  const BlockTape tape(named_part(fmt::format("the {}", what), [&] { return Formula::parse(text).expression(scope); }));
+  BlockTape::Workspace work = tape.workspace();
+  Vector values;
+  tape.evaluate(fit.table->rows.transpose(), work, values);
+  return values;
+}
+
+/// What the residuals of an equation are multiplied by, row by row; empty where by 1.
+Vector row_weights(const FitEquation& equation, const FitDefinition& fit) {
+  if (!equation.errors.empty() && !equation.weights.empty())
+    throw InputError("an equation of a fit has errors or weights, not both");
+  const bool has_errors = !equation.errors.empty();
+  if (!has_errors && equation.weights.empty()) return {};
+  const std::string& text = has_errors ? equation.errors : equation.weights;
+  const Vector values = column_values(text, fit, has_errors ? "errors" : "weights");
+  for (Index row = 0; row < values.size(); ++row) {
+    const bool is_right = std::isfinite(values[row]) && (has_errors ? values[row] > 0 : values[row] >= 0);
+    if (!is_right)
+      throw InputError(
+          fmt::format("the {} '{}' of the fit must be {}, and {} in row {}", has_errors ? "errors" : "weights",
+                      clipped(text, 40), has_errors ? "above 0" : "at least 0",
+                      std::isnan(values[row]) ? "are no number" : "are " + number_text(values[row]), row + 1));
+  }
+  return has_errors ? Vector(values.cwiseInverse()) : Vector(values.cwiseSqrt());
+}
+
+/// Of all equations, in the order of the residuals; empty where all are 1.
 Vector weights_of(const FitDefinition& fit) {
-  if (fit.errors.empty()) return {};
-  const auto number = read_number(fit.errors);
-  const Vector errors = number ? Vector(Vector::Constant(fit.table->rows.rows(), *number))
-                               : Vector(fit.table->rows.col(fit.table->column(fit.errors)));
-  if (!(errors.minCoeff() > 0)) throw InputError(fmt::format("the errors '{}' of the fit must be above 0", fit.errors));
-  return errors.cwiseInverse();
+  const auto each = static_cast<Index>(fit.equations.size());
+  Vector weights;
+  for (Index k = 0; k < each; ++k) {
+    const Vector own = row_weights(fit.equations[static_cast<std::size_t>(k)], fit);
+    if (own.size() == 0) continue;
+    if (weights.size() == 0) weights.setOnes(each * own.size());
+    weights(Eigen::seqN(k, own.size(), each)) = own;
+  }
+  return weights;
 }
 
 Problem fitted_problem(const FitDefinition& fit, const FormulaScope& scope) {
   return named_part("the fit", [&] {
-    const Problem problem = Problem::from_rows(row_residual(fit, scope), fit.table);
+    const Problem problem = Problem::from_rows(row_residuals(fit, scope), fit.table);
     const Vector weights = weights_of(fit);
     return fit.loss == Loss() && weights.size() == 0 ? problem : problem.with_loss(fit.loss, weights);
   });
@@ -216,18 +268,58 @@ CoordinateNumbers numbers_of(const std::vector<Coordinate>& coordinates, const s
 
 } // namespace
 
-Expression fitted_model(const ProblemDefinition& definition) {
-  if (!definition.fit || definition.fit->model.empty())
+Expressions fitted_models(const ProblemDefinition& definition) {
+  const bool has_models =
+      definition.fit && !definition.fit->equations.empty() &&
+      std::ranges::none_of(definition.fit->equations, [](const FitEquation& each) { return each.model.empty(); });
+  if (!has_models)
     throw InputError("only a fit with a model, as in celsius = room + 900*exp(-rate*minutes), predicts anything");
-  FormulaScope scope = scope_of(definition);
-  for (const std::string& column : definition.fit->table->columns) scope.variables.push_back({column, {}});
-  return Formula::parse(split(definition.fit->model, '=').back()).expression(scope);
+  const FormulaScope scope = scope_of_row(*definition.fit, scope_of(definition));
+  auto graph = std::make_shared<Graph>(scope.coordinate_names().size());
+  std::vector<NodeId> roots;
+  for (const FitEquation& equation : definition.fit->equations)
+    roots.push_back(sides_of(equation).second.build(*graph, scope).node_in(*graph));
+  return {std::move(graph), std::move(roots), scope.coordinate_names()};
 }
 
-std::vector<Index> linear_parameters(const ProblemDefinition& definition) {
-  if (!definition.fit) throw InputError("only a fit has parameters that its residuals are linear in");
-  const FormulaScope scope = scope_of(definition);
-  return affine_coordinates(row_residual(*definition.fit, scope), static_cast<Index>(scope.coordinate_names().size()));
+std::vector<std::optional<Index>> observed_columns(const FitDefinition& fit) {
+  std::vector<std::optional<Index>> observed;
+  for (const FitEquation& equation : fit.equations) {
+    const auto& columns = fit.table->columns;
+    const auto found = std::ranges::find(columns, split(equation.model, '=').front());
+    observed.push_back(found == columns.end() ? std::nullopt : std::optional<Index>(found - columns.begin()));
+  }
+  return observed;
+}
+
+double observation_error(const FitDefinition& fit, Index equation, const Vector& columns) {
+  const FitEquation& own = fit.equations[static_cast<std::size_t>(equation)];
+  if (own.errors.empty() && own.weights.empty()) return 1;
+  DataTable one{.columns = fit.table->columns, .rows = columns.transpose()};
+  const FitDefinition at{.data = {}, .table = std::make_shared<DataTable>(std::move(one))};
+  const double value = column_values(own.errors.empty() ? own.weights : own.errors, at, "errors")[0];
+  const double error = own.errors.empty() ? 1 / std::sqrt(value) : value;
+  return error > 0 && std::isfinite(error) ? error : std::numeric_limits<double>::quiet_NaN();
+}
+
+std::vector<Index> predictor_columns(const ProblemDefinition& definition) {
+  const Expressions models = fitted_models(definition);
+  const Graph& graph = models.graph();
+  const auto columns = static_cast<Index>(definition.fit->table->columns.size());
+  std::vector<bool> needed(graph.size(), false);
+  for (const NodeId root : models.roots()) needed[root] = true;
+  std::set<Index> used;
+  for (NodeId id = static_cast<NodeId>(graph.size()); id-- > 0;) {
+    if (!needed[id]) continue;
+    const Node& node = graph.node(id);
+    if (node.operation == Operation::variable) used.insert(static_cast<Index>(node.variable()));
+    const NodeId operands[] = {node.a, node.b, node.c};
+    for (int k = 0; k < operand_count(node.operation); ++k) needed[operands[k]] = true;
+  }
+  std::vector<Index> predictors;
+  for (const Index variable : used)
+    if (const Index column = variable - (models.dimension() - columns); column >= 0) predictors.push_back(column);
+  return predictors;
 }
 
 Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {

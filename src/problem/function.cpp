@@ -52,6 +52,14 @@ void FunctionWorker::jacobian(const Vector& x, Matrix& jacobian) {
   }
 }
 
+void FunctionWorker::visit_jacobian(const Vector& x, const JacobianVisitor& visit) {
+  Matrix rows;
+  Vector all;
+  outputs(x, all);
+  jacobian(x, rows);
+  visit(0, all, rows);
+}
+
 void FunctionWorker::jacobian_times(const Vector& x, const Vector& direction, Vector& product) {
   Matrix rows;
   jacobian(x, rows);

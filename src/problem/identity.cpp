@@ -71,8 +71,11 @@ void add_definition(const ProblemDefinition& definition, std::vector<IdentityLin
   for (const auto& [name, value] : definition.parameters) lines.push_back({"parameter " + name, number_text(value)});
   for (const NamedFormula& term : definition.terms) lines.push_back({"term " + term.name, term.text});
   if (definition.fit) {
-    lines.push_back({"residual", definition.fit->residual.empty() ? definition.fit->model : definition.fit->residual});
-    lines.push_back({"errors", definition.fit->errors.empty() ? "none" : definition.fit->errors});
+    for (const FitEquation& each : definition.fit->equations) {
+      lines.push_back({"residual", each.residual.empty() ? each.model : each.residual});
+      lines.push_back({"errors", each.errors.empty() ? "none" : each.errors});
+      if (!each.weights.empty()) lines.push_back({"squares' weights", each.weights});
+    }
   }
   if (definition.program) lines.push_back({"program", joined(definition.program->command, " ")});
 }

@@ -31,6 +31,7 @@ class ObservedFunction final : public VectorFunction {
       inner_->weighted_gradient(x, weights, gradient);
     }
     void jacobian(const Vector& x, Matrix& jacobian) override { inner_->jacobian(x, jacobian); }
+    void visit_jacobian(const Vector& x, const JacobianVisitor& visit) override { inner_->visit_jacobian(x, visit); }
     void jacobian_times(const Vector& x, const Vector& direction, Vector& product) override {
       inner_->jacobian_times(x, direction, product);
     }

@@ -124,12 +124,13 @@ Problem Problem::from_residual_nodes(const std::shared_ptr<Graph>& graph, const 
   });
 }
 
-Problem Problem::from_rows(const Expression& row, std::shared_ptr<const DataTable> table) {
+Problem Problem::from_rows(const Expressions& rows, std::shared_ptr<const DataTable> table) {
   if (table == nullptr || table->rows.rows() == 0) throw InputError("the fit has no data");
-  if (row.dimension() <= table->rows.cols()) throw ProblemError("a fit needs at least one parameter");
-  const Index rows = table->rows.rows();
-  return from_bundle(make_row_function(row, table), {}, {}, rows).changed([&](Content& content) {
+  if (rows.dimension() <= table->rows.cols()) throw ProblemError("a fit needs at least one parameter");
+  const Index residuals = table->rows.rows() * rows.size();
+  return from_bundle(make_row_function(rows, table), {}, {}, residuals).changed([&](Content& content) {
     content.table = std::move(table);
+    content.rows = std::make_shared<Expressions>(rows);
   });
 }
 

@@ -1,6 +1,7 @@
 #include "problem_content.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/expression/affine.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -49,6 +50,7 @@ void Problem::Content::add_noise(const Noise& each) {
   functions.objective = is_one ? functions.bundle : make_noisy(functions.objective, each);
   functions.expression.reset();
   functions.expressions.reset();
+  rows.reset();
 }
 
 const std::string& Problem::name() const {
@@ -78,6 +80,14 @@ const std::shared_ptr<const Expressions>& Problem::expressions() const {
 }
 const std::shared_ptr<const DataTable>& Problem::table() const {
   return content_->table;
+}
+std::vector<Index> Problem::linear_variables() const {
+  if (content_->rows) return affine_coordinates(*content_->rows, dimension());
+  const auto& all = expressions();
+  if (all == nullptr || parts().residuals == 0) return {};
+  const auto first = static_cast<std::ptrdiff_t>(all->roots().size()) - parts().residuals;
+  const Expressions residuals(all->shared_graph(), {all->roots().begin() + first, all->roots().end()});
+  return affine_coordinates(residuals, dimension());
 }
 Index Problem::dimension() const {
   return content_->functions.bundle->dimension();

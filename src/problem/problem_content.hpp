@@ -23,6 +23,7 @@ struct Problem::Content {
   Loss loss;
   Vector weights;
   std::shared_ptr<const DataTable> table;
+  std::shared_ptr<const Expressions> rows; ///< of the table: a row's residuals, of the variables and then the columns
   ProblemFunctions functions;
   ScalarizationPointer scalarization;
   std::vector<Noise> noise;

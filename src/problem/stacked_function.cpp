@@ -71,6 +71,12 @@ class StackedFunction final : public VectorFunction {
         jacobian.middleRows(first, size) = rows_;
       });
     }
+    void visit_jacobian(const Vector& x, const JacobianVisitor& visit) override {
+      each([&](FunctionWorker& worker, Index first, Index /*size*/) {
+        worker.visit_jacobian(
+            x, [&](Index from, const Vector& outputs, const Matrix& rows) { visit(first + from, outputs, rows); });
+      });
+    }
     void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
                                 Vector& product) override {
       product.setZero(x.size());

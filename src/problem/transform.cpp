@@ -221,11 +221,15 @@ Problem transformed(const Problem& problem, const Transform& transform) {
     content->functions.expressions =
         std::make_shared<Expressions>(changed_expressions(*content->functions.expressions, map, bias));
     content->functions.bundle = make_function(*content->functions.expressions);
+  } else if (content->rows && content->residuals == content->functions.bundle->outputs()) {
+    content->rows = std::make_shared<Expressions>(
+        content->rows->of_changed_head(problem.dimension(), [&](const TracedPoint& x) { return map.apply(x); }));
+    content->functions.bundle = make_row_function(*content->rows, content->table);
   } else {
+    content->rows.reset();
     content->functions.bundle = std::make_shared<ChangedPointFunction>(content->functions.bundle, map, bias);
   }
   content->definition.reset();
-  content->table.reset();
   content->assemble();
   if (content->region) content->region = map.region();
   if (problem.bounds().any())

@@ -20,5 +20,10 @@ namespace tanzen::testbed {
 [[nodiscard]] std::vector<TestFunction> constrained_several_functions();
 [[nodiscard]] std::vector<TestFunction> constrained_design_functions();
 [[nodiscard]] std::vector<TestFunction> scalable_constrained_functions();
+[[nodiscard]] std::vector<TestFunction> decay_fits();
+[[nodiscard]] std::vector<TestFunction> growth_fits();
+[[nodiscard]] std::vector<TestFunction> saturation_fits();
+[[nodiscard]] std::vector<TestFunction> waves_fits();
+[[nodiscard]] std::vector<TestFunction> laws_fits();
 
 } // namespace tanzen::testbed

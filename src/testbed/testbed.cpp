@@ -4,6 +4,7 @@
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/formula.hpp"
+#include "tanzen/problem/definition.hpp"
 #include "tanzen/problem/transform.hpp"
 
 #include "groups.hpp"
@@ -77,6 +78,7 @@ Expr value_of(const TestFunction& function, const TracedPoint& z, const OptionVa
 }
 
 Problem bare_problem(const TestFunction& function, const OptionValues& options, Index n) {
+  if (function.fit) return build_problem(function.fit());
   if (function.residuals)
     return Problem::from_residuals(n, [&](const TracedPoint& x) { return function.residuals(x, options); });
   return Problem::from_function(n, [&](const TracedPoint& x) { return value_of(function, x, options); });
@@ -112,12 +114,10 @@ std::vector<Constraint> named_relations(const std::vector<std::string>& texts) {
 
 /// The function as its card says, before any transform.
 Problem stated_problem(const TestFunction& function, const OptionValues& options, Index n) {
-  const Box region = function.region(n);
-  Problem made = bare_problem(function, options, n)
-                     .named(function.name)
-                     .titled(function.title)
-                     .sourced(function.source)
-                     .region(region.lower, region.upper);
+  Problem made =
+      bare_problem(function, options, n).named(function.name).titled(function.title).sourced(function.source);
+  const Box region = function.region ? function.region(n) : made.region();
+  made = made.region(region.lower, region.upper);
   if (function.region_is_bounds) made = made.bounds(region.lower, region.upper);
   if (function.bounds) {
     const Box limits = function.bounds(n);
@@ -125,6 +125,7 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
   }
   if (function.constraints) made = made.with_constraints(named_relations(function.constraints(n)));
   if (function.start) made = made.start(function.start(n));
+  if (function.far_start.size() > 0 && options.at("far") != 0) made = made.start(Coordinates(function.far_start));
   for (const KnownMinimum& minimum : function.minima(n)) {
     if (minimum.point.size() == n)
       made = made.known_minimum(minimum.point, minimum.value, minimum.global);
@@ -137,7 +138,7 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
 } // namespace
 
 std::optional<Trait> trait_from_word(std::string_view word) {
-  for (int k = 0; k <= static_cast<int>(Trait::constrained); ++k) {
+  for (int k = 0; k <= static_cast<int>(Trait::fit); ++k) {
     if (trait_word(static_cast<Trait>(k)) == word) return static_cast<Trait>(k);
   }
   return std::nullopt;
@@ -156,6 +157,7 @@ std::string_view trait_word(Trait trait) {
   case Trait::deceptive: return "deceptive";
   case Trait::non_differentiable: return "non-differentiable";
   case Trait::constrained: return "constrained";
+  case Trait::fit: return "fit";
   }
   return "";
 }
@@ -196,7 +198,8 @@ const std::vector<TestFunction>& all() {
     for (auto group : {quadratic_functions, small_residual_functions, scalable_residual_functions,
                        plane_valley_functions, plane_rugged_functions, scalable_multimodal_functions, tabled_functions,
                        one_variable_functions, constrained_plane_functions, constrained_few_functions,
-                       constrained_several_functions, constrained_design_functions, scalable_constrained_functions}) {
+                       constrained_several_functions, constrained_design_functions, scalable_constrained_functions,
+                       decay_fits, growth_fits, saturation_fits, waves_fits, laws_fits}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;

@@ -64,7 +64,7 @@ Problem data_of(const Model& model, Index rows, double sigma, std::uint64_t seed
   for (std::size_t i = 0; i < model.parameters.size(); ++i)
     definition.variables.push_back({.name = model.parameters[i], .start = {1.1 * model.truth[static_cast<Index>(i)]}});
   definition.fit = FitDefinition{.data = "made.csv",
-                                 .model = model.equation,
+                                 .equations = {{.model = model.equation}},
                                  .loss = loss,
                                  .table = std::make_shared<DataTable>(std::move(table))};
   return build_problem(definition);
@@ -78,8 +78,7 @@ Problem from_table(const std::string& equation, std::vector<std::string> columns
                    std::vector<VariableDefinition> parameters, const std::string& errors = "") {
   ProblemDefinition definition{.name = "made", .variables = std::move(parameters)};
   definition.fit = FitDefinition{.data = "made.csv",
-                                 .model = equation,
-                                 .errors = errors,
+                                 .equations = {{.model = equation, .errors = errors}},
                                  .table = std::make_shared<DataTable>(DataTable{std::move(columns), rows})};
   return build_problem(definition);
 }

@@ -35,4 +35,13 @@ TEST_SUITE("affine coordinates") {
     CHECK(affine_in("x") == Places{});
     CHECK(affine_in("d*(a + b)") == Places{0, 1});
   }
+
+  TEST_CASE("several expressions are affine in what all of them are") {
+    const FormulaScope scope{.variables = {{"a", {}}, {"b", {}}, {"c", {}}}};
+    auto graph = std::make_shared<Graph>(3);
+    std::vector<NodeId> roots;
+    for (const char* formula : {"a + b*c", "exp(b) + a + c"})
+      roots.push_back(Formula::parse(formula).build(*graph, scope).node_in(*graph));
+    CHECK(affine_coordinates(Expressions(graph, roots), 3) == std::vector<Index>{0, 2});
+  }
 }

@@ -67,6 +67,54 @@ TEST_SUITE("block tape") {
     CHECK(BlockTape(*chain.expression()).places() <= 8);
   }
 
+  TEST_CASE("slopes of blocks of rows are those of the tape, of every output, by the first variables") {
+    const FormulaScope scope{.variables = {{"a", {}}, {"b", {}}, {"x", {}}, {"y", {}}}};
+    auto graph = std::make_shared<Graph>(4);
+    std::vector<NodeId> roots;
+    for (const char* formula :
+         {"a*exp(-b*x) + x^a - y^b", "if(x < 0.5, a*a*x, b/y)", "min(a, x)*abs(b) + hypot(a, y)", "x + y"})
+      roots.push_back(Formula::parse(formula).build(*graph, scope).node_in(*graph));
+    const Tape tape(*graph, roots);
+    const BlockTape blocks(*graph, roots, 2);
+    const Matrix rows = (Matrix::Random(100, 2).array() + 1.1).matrix();
+    const Vector shared{{0.7, -1.3}};
+    auto work = tape.workspace();
+    auto block_work = blocks.workspace();
+    using Weights = Eigen::Array<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>;
+    Vector point(4), slopes;
+    for (const auto& [first, count] : {std::pair<Index, Index>{0, 64}, {64, 36}}) {
+      blocks.sweep_rows(shared, rows, first, count, block_work);
+      for (Index k = 0; k < 4; ++k) {
+        Weights weights = Weights::Zero(4, BlockTape::width);
+        weights.row(k).setConstant(2);
+        blocks.sweep_back(weights, block_work);
+        for (Index lane = 0; lane < count; ++lane) {
+          point << shared, rows.row(first + lane).transpose();
+          (void)tape.evaluate(point, work);
+          CHECK(blocks.output(k, block_work)[lane] == tape.output(k, work));
+          Vector one = Vector::Zero(4);
+          one[k] = 2;
+          tape.weighted_gradient(std::span(one.data(), 4), work, slopes);
+          for (Index i = 0; i < 2; ++i)
+            CHECK(blocks.slope(i, block_work)[lane] == doctest::Approx(slopes[i]).epsilon(1e-13));
+        }
+      }
+    }
+  }
+
+  TEST_CASE("what does not matter passes no slope on, even an infinite one") {
+    auto graph = std::make_shared<Graph>(2);
+    const FormulaScope scope{.variables = {{"a", {}}, {"x", {}}}};
+    const NodeId root = Formula::parse("if(x > 0, a*x, sqrt(a))").build(*graph, scope).node_in(*graph);
+    const BlockTape blocks(*graph, std::array{root}, 1);
+    auto work = blocks.workspace();
+    const Matrix rows{{1.0}, {2.0}};
+    blocks.sweep_rows(Vector{{0.0}}, rows, 0, 2, work);
+    blocks.sweep_back(Eigen::Array<double, 1, BlockTape::width>::Ones(), work);
+    CHECK(blocks.slope(0, work)[0] == 1);
+    CHECK(blocks.slope(0, work)[1] == 2);
+  }
+
   TEST_CASE("a function of many points gives what it gives for each, opaque or not") {
     const Problem bowl = Problem::from_formula("x^2 + sin(y)");
     const Problem opaque = Problem::black_box(2, [](const Vector& x) { return x[0] * x[0] + std::sin(x[1]); });

@@ -37,8 +37,10 @@ Problem fit_of(std::shared_ptr<const DataTable> table, const Loss& loss = {}) {
   ProblemDefinition definition{.name = "cooling"};
   definition.variables = {
       {.name = "room", .start = {10}}, {.name = "peak", .start = {800}}, {.name = "rate", .start = {0.01}}};
-  definition.fit = FitDefinition{
-      .data = "made up", .model = "celsius = room + peak*exp(-rate*minutes)", .loss = loss, .table = std::move(table)};
+  definition.fit = FitDefinition{.data = "made up",
+                                 .equations = {{.model = "celsius = room + peak*exp(-rate*minutes)"}},
+                                 .loss = loss,
+                                 .table = std::move(table)};
   return build_problem(definition);
 }
 

@@ -33,6 +33,8 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "linear-model",
                                 "penalty",
                                 "levenberg-marquardt",
+                                "derivative-free-fit",
+                                "variable-projection",
                                 "gauss-newton",
                                 "dogleg",
                                 "nondominated-sorting"};

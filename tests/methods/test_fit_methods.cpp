@@ -49,7 +49,7 @@ Problem decay(const Loss& loss = {}) {
       .name = "decay",
       .variables = {{.name = "a", .start = {1}, .lower = 0}, {.name = "b", .start = {1}, .lower = 0.28, .upper = 5}}};
   definition.fit = FitDefinition{.data = "decay.csv",
-                                 .model = "y = a*exp(-b*t)",
+                                 .equations = {{.model = "y = a*exp(-b*t)"}},
                                  .loss = loss,
                                  .table = std::make_shared<DataTable>(std::move(table))};
   return build_problem(definition);

@@ -108,14 +108,15 @@ TEST_SUITE("definitions") {
     ProblemDefinition definition{.name = "line"};
     definition.variables = {{.name = "slope"}, {.name = "offset"}};
     const auto table = std::make_shared<DataTable>(DataTable{{"hour", "celsius"}, Matrix{{0, 1}, {1, 3}, {2, 6}}});
-    definition.fit = FitDefinition{.data = "t.csv", .residual = "slope*hour + offset - celsius", .table = table};
+    definition.fit =
+        FitDefinition{.data = "t.csv", .equations = {{.residual = "slope*hour + offset - celsius"}}, .table = table};
     const Problem problem = build_problem(definition);
     CHECK(problem.value({2, 1}) == doctest::Approx(1)); // residuals 0, 0, -1
     CHECK(problem.parts().residuals == 3);
-    definition.fit->residual.clear();
-    definition.fit->model = "celsius = slope*hour + offset";
+    FitEquation& equation = definition.fit->equations.front();
+    equation = {.model = "celsius = slope*hour + offset"};
     CHECK(build_problem(definition).value({2, 1}) == problem.value({2, 1}));
-    definition.fit->errors = "0.5";
+    equation.errors = "0.5";
     CHECK(build_problem(definition).value({2, 1}) == doctest::Approx(4));
     definition.fit->loss = Loss::parse("huber:1");
     CHECK(build_problem(definition).value({2, 1}) == doctest::Approx(3)); // 2*1*2 - 1
@@ -159,6 +160,7 @@ TEST_SUITE("definitions") {
     CHECK(says(complaint([](auto& d) { d.minima = {{.point = Vector{{1}}, .value = 0}}; }), "2"));
     CHECK(says(complaint([](auto& d) { d.objectives.clear(); }), "objective"));
     CHECK(says(complaint([](auto& d) { d.program = ProgramDefinition{.command = {"trial"}}; }), "program"));
-    CHECK(says(complaint([](auto& d) { d.fit = FitDefinition{.data = "t.csv", .residual = "x"}; }), "fit"));
+    CHECK(says(complaint([](auto& d) { d.fit = FitDefinition{.data = "t.csv", .equations = {{.residual = "x"}}}; }),
+               "fit"));
   }
 }

@@ -43,6 +43,7 @@ TEST_SUITE("documents") {
   TEST_CASE("every command shown is understood and runs, and prints what is shown of it") {
     const TemporaryFolder folder;
     fs::copy(fs::path(TANZEN_SOURCE) / "examples", folder.path() / "examples");
+    fs::copy(fs::path(TANZEN_SOURCE) / "data", folder.path() / "data", fs::copy_options::recursive);
     int commands = 0, blocks = 0;
     for (const auto& document : documents()) {
       const std::string text = tanzen::read_file(document);

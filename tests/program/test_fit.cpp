@@ -1,4 +1,5 @@
 #include "tanzen/files/write_file.hpp"
+#include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"
 
@@ -11,6 +12,9 @@ using testing::contains;
 namespace {
 
 const std::string cooling = std::string(TANZEN_SOURCE) + "/examples/cooling.csv";
+const std::string shelves = std::string(TANZEN_SOURCE) + "/examples/two-shelves.csv";
+const std::string fits = std::string(TANZEN_SOURCE) + "/data/fits/";
+const std::string lewis = "moisture = first*exp(-rate*hours*exp(warmth*celsius))";
 const std::string newton = "celsius = room + (peak - room)*exp(-rate*minutes)";
 
 } // namespace
@@ -24,7 +28,7 @@ TEST_SUITE("fit") {
     CHECK(contains(result.out, "sum 596988.56 before, 27.33625 after"));
     CHECK(contains(result.out, "peak          1231.4148      1.58774     1227.66     1235.17"));
     CHECK(contains(result.out, "residual standard deviation 1.97615, 7 degrees of freedom, R squared 0.999981"));
-    CHECK(contains(result.out, "at minutes=100 700.13198, 95 % within 2.134"));
+    CHECK(contains(result.out, "at minutes=100 celsius 700.13198, 95 % within 2.134"));
     CHECK_FALSE(contains(result.out, "hint"));
   }
 
@@ -90,6 +94,76 @@ TEST_SUITE("fit") {
     CHECK(contains(picture, "studentized residuals"));
   }
 
+  TEST_CASE("two methods that agree are worth more than one, and where they do not, the lower sum is told") {
+    const auto agreed = testing::tanzen({"fit", cooling, "--model", newton, "--from", "room=20,peak=1000,rate=0.01"});
+    CHECK(contains(agreed.out, "variable-projection comes to the same sum"));
+    const auto drying = testing::tanzen(
+        {"fit", fits + "drying.csv", "--model", lewis, "--from", "first=10,rate=0.1,warmth=0.05", "--json"});
+    CHECK(drying.code == 0);
+    const auto object = nlohmann::json::parse(drying.out);
+    CHECK(object["method"] == "variable-projection");
+    CHECK(contains(object["second"].get<std::string>(), "levenberg-marquardt stopped at the sum 1771.5"));
+    CHECK(object["sum_after"].get<double>() == doctest::Approx(7.126216687).epsilon(1e-9));
+    const auto one = testing::tanzen({"fit", cooling, "--model", newton, "--with", "dogleg"});
+    CHECK_FALSE(contains(one.out, "same sum"));
+  }
+
+  TEST_CASE("two columns of one table share their parameters, each with errors of its own") {
+    const testing::TemporaryFolder folder;
+    const std::vector<std::string> both{"fit",     shelves,
+                                        "--model", "top = room + hot*exp(-rate*minutes)",
+                                        "--model", "bottom = room + warm*exp(-rate*minutes)"};
+    std::vector<std::string> arguments = both;
+    for (const char* more : {"--errors", "6", "--errors", "bottom_error", "--at", "minutes=100", "--figure"})
+      arguments.emplace_back(more);
+    arguments.push_back((folder / "both.svg").string());
+    const auto result = testing::tanzen(arguments);
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "two-shelves, 14 rows of top and bottom, 4 parameters"));
+    CHECK(contains(result.out, "24 degrees of freedom"));
+    CHECK(contains(result.out, "at minutes=100 top "));
+    CHECK(contains(result.out, "at minutes=100 bottom "));
+    CHECK(contains(tanzen::read_file(folder / "both.svg"), "residuals of bottom"));
+    // Errors are a formula of the columns, and weights their inverse squares.
+    std::vector<double> rates;
+    for (const auto& [option, formula, degrees] : {std::tuple{"--errors", "2*bottom_error", 24},
+                                                   {"--weights", "1/bottom_error^2", 24},
+                                                   {"--weights", "if(minutes < 170, 1, 0)", 10}}) {
+      arguments = both;
+      arguments.insert(arguments.end(), {option, formula, "--json"});
+      const auto object = nlohmann::json::parse(testing::tanzen(arguments).out);
+      rates.push_back(object["parameters"][1]["value"].get<double>());
+      CHECK(object["degrees_of_freedom"] == degrees);
+    }
+    CHECK(rates[0] == doctest::Approx(rates[1]).epsilon(1e-9));
+    CHECK(rates[2] != doctest::Approx(rates[1]).epsilon(1e-6));
+  }
+
+  TEST_CASE("over two predictors the picture has the points and the surface") {
+    const testing::TemporaryFolder folder;
+    const auto result = testing::tanzen({"fit", fits + "drying.csv", "--model", lewis, "--from",
+                                         "first=25,rate=0.03,warmth=0.02", "--figure", (folder / "dry.svg").string()});
+    CHECK(result.code == 0);
+    const std::string picture = tanzen::read_file(folder / "dry.svg");
+    for (const char* name : {"moisture", "celsius", "hours"}) CHECK(contains(picture, name));
+  }
+
+  TEST_CASE("the fits of the testbed ship as files, which say what the testbed says") {
+    const testing::TemporaryFolder folder;
+    int count = 0;
+    for (const auto& function : tanzen::testbed::all()) {
+      if (!function.fit) continue;
+      ++count;
+      if (count % 10 != 1) continue;
+      const auto result =
+          testing::tanzen({"problems", function.name, "--write", (folder / (function.name + ".toml")).string()});
+      CHECK(result.code == 0);
+      for (const char* ending : {".toml", ".csv"})
+        CHECK(tanzen::read_file(folder / (function.name + ending)) == tanzen::read_file(fits + function.name + ending));
+    }
+    CHECK(count >= 40);
+  }
+
   TEST_CASE("what is wrong is told with what would be right") {
     const auto said = [](std::vector<std::string> arguments) {
       arguments.insert(arguments.begin(), {"fit", cooling});
@@ -107,6 +181,12 @@ TEST_SUITE("fit") {
                    "--from: there is no variable 'minutes'"));
     CHECK(contains(said({"--model", "celsius = a*minutes", "--loss", "hubert"}), "there is no loss 'hubert'"));
     CHECK(contains(said({"--model", "celsius = a*minutes", "--errors", "sd"}), "the table has no column 'sd'"));
+    CHECK(contains(said({"--model", "celsius = a*minutes", "--errors", "minutes"}),
+                   "must be above 0, and are 0 in row 1"));
+    CHECK(contains(said({"--model", "celsius = a*minutes", "--errors", "2", "--weights", "2"}),
+                   "has errors or weights, not both"));
+    CHECK(contains(said({"--model", "celsius = a*minutes", "--errors", "2", "--errors", "3"}),
+                   "--errors is there 2 times for 1 model"));
     CHECK(contains(said({"--model", "celsius = a*minutes", "--at", "hours=3"}), "the table has no column 'hours'"));
     CHECK(contains(said({"--model", "celsius = a*minutes", "--with", "newtonn"}), "there is no method 'newtonn'"));
     CHECK(contains(said({"--model", "celsius = a*minutes", "--write", "x.txt"}), "ends in .toml"));

@@ -26,22 +26,23 @@ struct LackOfFit {
 
 /// What a fit says of its parameters and its data.
 struct FitStatistics {
-  double sum = 0; ///< of the losses of the weighted residuals
-  Index observations = 0;
+  double sum = 0;               ///< of the losses of the weighted residuals
+  Index observations = 0;       ///< residuals whose weight is not 0
   Index degrees_of_freedom = 0; ///< observations less parameters that are free; statistics need at least 1
   double residual_sd = 0;       ///< of the weighted residuals; NaN without degrees of freedom
-  double r_squared = 0; ///< about the weighted mean; NaN where the model has no column of observations on its left
+  double r_squared = 0; ///< about the weighted means; NaN where a model has no column of observations on its left
   std::vector<ParameterEstimate> parameters = {};
   Matrix covariance = {}; ///< of all parameters; NaN in rows and columns of those without an error
   Matrix correlation = {};
   /// Directions that the data do not determine: unit vectors of the parameters in units in which each changes the
   /// residuals alike.
   std::vector<Vector> undetermined = {};
-  Vector residuals = {}; ///< weighted, row by row: observed less fitted where the model says so
+  Vector residuals =
+      {}; ///< weighted, row by row and in a row by equation: observed less fitted where the model says so
   Vector leverages = {}; ///< how far a row alone pulls its own fitted value, 0 to 1
   Vector studentized =
       {}; ///< residuals in their own standard errors, by the other rows; NaN where it alone determines something
-  /// Rows whose studentized residual is larger than chance would make that of any row in one of twenty data sets
+  /// Residuals whose studentized one is larger than chance would make that of any row in one of twenty data sets
   /// (Bonferroni's bound: Cook and Weisberg, 1982, section 2.2.2); the largest first.
   std::vector<Index> stand_out = {};
   std::optional<LackOfFit> lack_of_fit = {};
@@ -60,12 +61,11 @@ struct Prediction {
   double value = 0;
   double error = 0;             ///< of the model's value; NaN where a parameter has none
   double half_width = 0;        ///< of the confidence interval of the model's value
-  double half_width_of_new = 0; ///< of the interval for a new observation of weight 1
+  double half_width_of_new = 0; ///< of the interval for a new observation; NaN where its error is not known there
 };
 
-/// What the fitted model says at values of the columns, one a name of `model_columns`. Requires a problem built from a
-/// model with a formula on its right.
+/// What a fitted model says, counted from 0, at values of the table's columns. Requires a problem built from models.
 [[nodiscard]] Prediction predict(const Problem& problem, const FitStatistics& fit, const Vector& columns,
-                                 double confidence = 0.95);
+                                 Index equation = 0, double confidence = 0.95);
 
 } // namespace tanzen

@@ -26,10 +26,12 @@ class BlockTape {
   };
   struct Workspace {
     std::vector<Lanes> slots;
+    std::vector<Lanes> adjoints; ///< grown at the first backward sweep
   };
 
   explicit BlockTape(const Expression& expression);
-  BlockTape(const Graph& graph, std::span<const NodeId> outputs);
+  /// With slopes by the first `slopes_by` variables every result keeps its place.
+  BlockTape(const Graph& graph, std::span<const NodeId> outputs, Index slopes_by = 0);
 
   [[nodiscard]] Index dimension() const { return static_cast<Index>(variables_); }
   /// Places that hold results: at most as many as values are needed at once.
@@ -38,6 +40,7 @@ class BlockTape {
 
   struct Step {
     Operation operation;
+    bool first_matters, second_matters; ///< whether the operands hang on a variable that slopes are by
     std::int32_t exponent;
     NodeId a, b, c, result; ///< slots
   };
@@ -48,8 +51,23 @@ class BlockTape {
   /// All outputs at the columns of `points`: a row an output, a column a point.
   void evaluate_all(const Matrix& points, Workspace& work, Matrix& values) const;
 
-  /// The first output at many points that share their first coordinates: point i is `shared`, then row i of `rows`.
-  void evaluate_rows(const Vector& shared, const Matrix& rows, Workspace& work, Vector& values) const;
+  /// All outputs at `count` points, at most `width`, that share their first coordinates: point i is `shared`, then row
+  /// first + i of `rows`. They stay in the workspace, for `output` and `sweep_back`.
+  void sweep_rows(const Vector& shared, const Matrix& rows, Index first, Index count, Workspace& work) const;
+
+  using LaneNumbers = Eigen::Map<const Eigen::Array<double, width, 1>, Eigen::Aligned64>;
+  /// The k-th output at the points of the last sweep; beyond their count it repeats the first one.
+  [[nodiscard]] LaneNumbers output(Index k, const Workspace& work) const {
+    return LaneNumbers(work.slots[outputs_[static_cast<std::size_t>(k)]].numbers.data());
+  }
+
+  /// How sum over k of weights(k, lane) * output k changes with each variable, at the points of the last sweep (reverse
+  /// mode), of those that slopes are by. Cost: some two sweeps, whatever the number of variables.
+  void sweep_back(const Eigen::Ref<const Eigen::Array<double, Eigen::Dynamic, width, Eigen::RowMajor>>& weights,
+                  Workspace& work) const;
+  [[nodiscard]] LaneNumbers slope(Index variable, const Workspace& work) const {
+    return LaneNumbers(work.adjoints[static_cast<std::size_t>(variable)].numbers.data());
+  }
 
  private:
   void fill(const Matrix& points, Index first, Index count, Workspace& work) const;
@@ -58,6 +76,7 @@ class BlockTape {
   std::size_t variables_;
   std::size_t slots_ = 0;
   std::vector<double> constants_;
+  Index slopes_by_;
   std::vector<Step> steps_;
   std::vector<NodeId> outputs_; ///< slots
 };

@@ -45,7 +45,9 @@ class Expressions {
   Expressions(const Expression& one) : Expressions(one.shared_graph(), {one.root()}, one.variable_names()) {}
 
   [[nodiscard]] const Graph& graph() const { return *graph_; }
+  [[nodiscard]] const std::shared_ptr<const Graph>& shared_graph() const { return graph_; }
   [[nodiscard]] const std::vector<NodeId>& roots() const { return roots_; }
+  [[nodiscard]] const std::vector<std::string>& variable_names() const { return names_; }
   [[nodiscard]] Index dimension() const { return static_cast<Index>(graph_->variables()); }
   [[nodiscard]] Index size() const { return static_cast<Index>(roots_.size()); }
   [[nodiscard]] Expression operator[](Index k) const { return {graph_, roots_[static_cast<std::size_t>(k)], names_}; }
@@ -63,6 +65,18 @@ class Expressions {
 
   /// With the expressions of `others`, of the same variables, at the place `at`. Cost: a copy of both graphs.
   [[nodiscard]] Expressions inserted(Index at, const Expressions& others) const;
+
+  /// The same with the first variables changed alone, as below; the others stay.
+  template <class Change>
+  [[nodiscard]] Expressions of_changed_head(Index head, Change&& change) const {
+    auto graph = std::make_shared<Graph>(graph_->variables());
+    const TracedPoint all(*graph);
+    std::vector<Expr> first, changed;
+    for (Index i = 0; i < head; ++i) first.push_back(all[i]);
+    const TracedPoint moved = change(static_cast<const TracedPoint&>(TracedPoint(std::move(first))));
+    for (Index i = 0; i < all.size(); ++i) changed.push_back(i < head ? moved[i] : all[i]);
+    return replayed(graph, TracedPoint(std::move(changed)));
+  }
 
   /// The same of other variables: `change` is called once with those and returns, as a TracedPoint, what stands in
   /// their place here. Operations keep their order, so that values have the bits of a function of the changed point.

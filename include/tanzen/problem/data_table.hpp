@@ -17,11 +17,12 @@ struct DataTable {
   [[nodiscard]] Index column(std::string_view name) const;
 };
 
-/// One residual for each row of a table: `row` is the residual as an expression of the parameters and then the columns.
-/// One tape is run over blocks of rows; nothing is unrolled. Derivatives are by the parameters.
+/// Residuals of each row of a table: `rows` are they as expressions of the parameters and then the columns; with
+/// several the k-th of row r is output r * size + k. One tape is run over blocks of rows, forwards and back; nothing is
+/// unrolled. Derivatives are by the parameters.
 ///
-/// Cost: values as a batch of so many points; a gradient, a Jacobian or a Hessian product some 4 to 8 values a row.
-/// Memory: the table, which is shared, and what comes out.
-[[nodiscard]] FunctionPointer make_row_function(const Expression& row, std::shared_ptr<const DataTable> table);
+/// Cost: values as a batch of so many points; a gradient or a Jacobian some two more; a Hessian product some 8 values a
+/// row. Memory: the table, which is shared, and what comes out.
+[[nodiscard]] FunctionPointer make_row_function(const Expressions& rows, std::shared_ptr<const DataTable> table);
 
 } // namespace tanzen

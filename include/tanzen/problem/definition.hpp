@@ -29,12 +29,18 @@ struct NamedFormula {
   std::string text;
 };
 
-/// Data and what is fitted to them; bare names in the formulas are columns.
+/// One residual of each row of the data; bare names in the formulas are columns.
+struct FitEquation {
+  std::string model = {};    ///< an equation, left - right being the residual; or
+  std::string residual = {}; ///< what is squared and summed over the rows
+  std::string errors = {};   ///< a formula of the columns that residuals are divided by: `0.5`, `sd`, `0.02*celsius`
+  std::string weights = {};  ///< a formula of the columns that squares are multiplied by, instead; 0 leaves a row out
+};
+
+/// Data and what is fitted to them: one equation, or several of the same parameters.
 struct FitDefinition {
-  std::string data;          ///< the name of the table, as written
-  std::string residual = {}; ///< what is squared and summed over the rows; or
-  std::string model = {};    ///< an equation, left - right being the residual
-  std::string errors = {};   ///< a number or a column that residuals are divided by; empty: 1
+  std::string data; ///< the name of the table, as written
+  std::vector<FitEquation> equations = {};
   Loss loss = {};
   std::shared_ptr<const DataTable> table = {};
 };
@@ -72,13 +78,20 @@ struct ProblemDefinition {
 /// also for a program without a maker.
 [[nodiscard]] Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program = {});
 
-/// What a fit's model says on its right side, of the parameters and then the table's columns. Throws InputError where
-/// the definition is no fit, or its model has no such side.
-[[nodiscard]] Expression fitted_model(const ProblemDefinition& definition);
+/// What a fit's models say on their right sides, one an equation, of the parameters and then the table's columns.
+/// Throws InputError where the definition is no fit, or an equation has no such side.
+[[nodiscard]] Expressions fitted_models(const ProblemDefinition& definition);
 
-/// The parameters of a fit that its residuals are affine in, all together: `affine_coordinates` of a row. Throws
-/// InputError where the definition is no fit.
-[[nodiscard]] std::vector<Index> linear_parameters(const ProblemDefinition& definition);
+/// The columns that the left sides of a fit's models name, one an equation; nothing for a side that is a formula, or a
+/// residual.
+[[nodiscard]] std::vector<std::optional<Index>> observed_columns(const FitDefinition& fit);
+
+/// By how much larger than of weight 1 the error of an observation is at values of the columns, by the errors or
+/// weights of an equation; NaN where they say nothing there.
+[[nodiscard]] double observation_error(const FitDefinition& fit, Index equation, const Vector& columns);
+
+/// The columns that a fit's right sides use, in the order of the table. Throws as `fitted_models`.
+[[nodiscard]] std::vector<Index> predictor_columns(const ProblemDefinition& definition);
 
 /// A problem as text: what it was built from, with the bounds, starts and regions that it has now; of one that was
 /// built otherwise the parts are written out from their expressions. Building it again gives the same values to the

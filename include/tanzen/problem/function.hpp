@@ -20,6 +20,10 @@ class BrokenEvaluation : public std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
+/// Is shown some outputs with their gradients, a row each, and the number of the first of them; they are gone
+/// afterwards.
+using JacobianVisitor = std::function<void(Index first, const Vector& outputs, const Matrix& rows)>;
+
 /// What one thread evaluates a function with: it owns the scratch memory, and borrows the function, which must outlive
 /// it. Not to be shared. Values are those of the function as it was given, in the user's sense.
 ///
@@ -48,6 +52,8 @@ class FunctionWorker {
   virtual void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient);
   /// Row k is the gradient of output k.
   virtual void jacobian(const Vector& x, Matrix& jacobian);
+  /// Shows outputs and Jacobian in blocks, from the first on, by one sweep. By default all of them at once.
+  virtual void visit_jacobian(const Vector& x, const JacobianVisitor& visit);
   /// The Jacobian times a direction. By default the Jacobian at its cost.
   virtual void jacobian_times(const Vector& x, const Vector& direction, Vector& product);
   /// The Hessian of sum over k of weights[k] * output k. By default a product for each variable.

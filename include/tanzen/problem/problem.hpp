@@ -87,8 +87,8 @@ class Problem {
     auto graph = std::make_shared<Graph>(static_cast<std::size_t>(checked_dimension(dimension)));
     return from_residual_nodes(graph, function(static_cast<const TracedPoint&>(TracedPoint(*graph))));
   }
-  /// A sum of squares over the rows of a table: `row` is one row's residual, of the parameters and then the columns.
-  [[nodiscard]] static Problem from_rows(const Expression& row, std::shared_ptr<const DataTable> table);
+  /// A sum of squares over the rows of a table: `rows` are one row's residuals, of the parameters and then the columns.
+  [[nodiscard]] static Problem from_rows(const Expressions& rows, std::shared_ptr<const DataTable> table);
   /// A formula of its own names, in natural order (x2 before x10), or of those given: `{"y", "x"}`, `{"x[10]"}`.
   /// `parameters` are names with a fixed value. Throws TextError, which points at the place.
   [[nodiscard]] static Problem from_formula(std::string_view formula, const std::vector<std::string>& variables = {},
@@ -195,6 +195,9 @@ class Problem {
   [[nodiscard]] const std::shared_ptr<const Expressions>& expressions() const;
   /// The expression that the objective computes; null for an opaque function.
   [[nodiscard]] const std::shared_ptr<const Expression>& expression() const;
+  /// The variables that its residuals are affine in, all together, as far as their form shows it: what
+  /// `affine_coordinates` finds. None where the residuals are opaque.
+  [[nodiscard]] std::vector<Index> linear_variables() const;
   /// The data of a fit; null where there are none.
   [[nodiscard]] const std::shared_ptr<const DataTable>& table() const;
   /// The one value in the user's sense, or the first objective: the short way, without the other parts.

@@ -80,6 +80,10 @@ class Evaluator {
   [[nodiscard]] auto constraint_rows() const { return jacobian_.middleRows(counts_.objectives, counts_.constraints); }
   [[nodiscard]] auto residual_rows() const { return jacobian_.bottomRows(counts_.residuals); }
 
+  /// The gradients of the residuals at `x` in blocks of rows, from the first residual on, at the cost of `jacobian`: of
+  /// long tables without the memory for all of them.
+  void visit_residual_rows(const Vector& x, const Vector& parts, const JacobianVisitor& visit);
+
   /// The Hessian of sum over k of weights[k] * part k (objectives to be minimized): that of the Lagrangian. Counts one
   /// Hessian. Throws ProblemError where the bundle has none.
   const Matrix& weighted_hessian(const Vector& x, const Vector& weights);

@@ -23,9 +23,11 @@ class Iteration {
 
   Iteration(const Vector& point, double value) : point_(&point), value_(value) {}
 
-  /// The norm of the (projected) gradient at the point.
-  Iteration& gradient_norm(double norm) {
+  /// The norm of the (projected) gradient at the point, and the relative gradient, which has no unit, where the method
+  /// knows it: then a run stops by it only where both are small.
+  Iteration& gradient_norm(double norm, double relative = std::numeric_limits<double>::quiet_NaN()) {
     gradient_norm_ = norm;
+    relative_gradient_ = relative;
     return *this;
   }
   /// At most `most_columns`; more are left out.
@@ -65,6 +67,7 @@ class Iteration {
   [[nodiscard]] const Vector& point() const { return *point_; }
   [[nodiscard]] double value() const { return value_; }
   [[nodiscard]] double gradient_norm() const { return gradient_norm_; }
+  [[nodiscard]] double relative_gradient() const { return relative_gradient_; }
   [[nodiscard]] std::span<const Column> columns() const { return {columns_.data(), count_}; }
   [[nodiscard]] const Matrix* population() const { return population_; }
   [[nodiscard]] const Vector* population_values() const { return population_values_; }
@@ -87,6 +90,7 @@ class Iteration {
   const Vector* point_;
   double value_;
   double gradient_norm_ = std::numeric_limits<double>::quiet_NaN();
+  double relative_gradient_ = std::numeric_limits<double>::quiet_NaN();
   const Matrix* population_ = nullptr;
   const Vector* population_values_ = nullptr;
   double kkt_ = std::numeric_limits<double>::quiet_NaN();

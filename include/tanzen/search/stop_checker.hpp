@@ -27,7 +27,8 @@ class StopChecker {
     if (rises_ >= rises_to_diverge_ || !is_finite(value)) {
       if (auto end = divergence(now.point(), value)) return end;
     }
-    if (now.gradient_norm() <= gradient_tolerance_ && !(now.violation() > feasibility_))
+    if (now.gradient_norm() <= gradient_tolerance_ && !(now.relative_gradient() > gradient_tolerance_) &&
+        !(now.violation() > feasibility_))
       return small_gradient(now.gradient_norm());
     if (now.kkt() <= gradient_tolerance_ && now.violation() <= feasibility_) return small_residual(now.kkt());
     if (has_window_) {

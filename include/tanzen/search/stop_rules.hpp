@@ -15,7 +15,8 @@ struct StopRules {
   std::optional<double> target = {};
   /// How near to the best value known; needs a problem that knows one.
   std::optional<double> gap = {};
-  /// On the norm of the projected gradient, and on the KKT residual of a feasible point, for methods that know them.
+  /// On the norm of the projected gradient (and the relative gradient, of methods that tell it), and on the KKT
+  /// residual of a feasible point, for methods that know them.
   std::optional<double> gradient_tolerance = 1e-8;
   /// On the step norm, relative to 1 + |x|, in each of the last `window` iterations.
   std::optional<double> step_tolerance = {};

@@ -22,7 +22,8 @@ enum class Trait {
   valley,
   deceptive,
   non_differentiable,
-  constrained ///< by more than bounds
+  constrained, ///< by more than bounds
+  fit          ///< a model fitted to data
 };
 
 [[nodiscard]] std::string_view trait_word(Trait trait);
@@ -64,6 +65,10 @@ struct TestFunction {
   std::function<Expr(const TracedPoint& x, const OptionValues& options)> value = {};
   /// Where the function is a sum of squares: what is squared.
   std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> residuals = {};
+  /// Where it is a model fitted to data: all of it, with the start that is near; traits and the rest come from here.
+  std::function<ProblemDefinition()> fit = {};
+  /// A start that is far, taken by the option `far`, which then is there; empty where there is none.
+  Vector far_start = {};
   std::function<Box(Index n)> region = {};
   bool region_is_bounds = false;           ///< where the minimum stated holds within the region only
   std::function<Box(Index n)> bounds = {}; ///< hard limits that are not the region

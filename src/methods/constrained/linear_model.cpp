@@ -3,7 +3,7 @@
 #include "tanzen/methods/direct/region_scale.hpp"
 #include "tanzen/search/standing.hpp"
 
-#include "linear_simplex.hpp"
+#include "../direct/linear_simplex.hpp"
 #include "linear_step.hpp"
 
 #include <algorithm>

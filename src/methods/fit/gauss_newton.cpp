@@ -38,6 +38,7 @@ Search GaussNewton::search(Evaluator& evaluate, Start start) const {
   DampedStep whole;
   const Evaluation* at = &evaluate.at(x);
   double value = at->value, length = 0;
+  const FitSlopes slopes(evaluate, value);
   model.take(x, *at);
   for (;;) {
     find_free(x, model.gradient(), bounds, free);
@@ -73,8 +74,7 @@ Search GaussNewton::search(Evaluator& evaluate, Start start) const {
     } else if (settled.empty()) {
       stalled = no_lower_value;
     }
-    co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, model.gradient()))
+    co_yield slopes.tell(Iteration(x, value), model.gradient())
         .column("step", is_lower ? length : 0)
         .settled(settled)
         .stalled(stalled);

@@ -26,6 +26,7 @@ Search trust_region_fit(Evaluator& evaluate, Start start, double factor, double 
   Step rule;
   const Evaluation* at = &evaluate.at(x);
   double value = at->value, radius = 0;
+  const FitSlopes slopes(evaluate, value);
   model.take(x, *at);
   for (;;) {
     scale = scale.cwiseMax(model.column_norms());
@@ -64,9 +65,7 @@ Search trust_region_fit(Evaluator& evaluate, Start start, double factor, double 
         break;
       }
     }
-    const double slope = bounds.projected_gradient_norm(x, model.gradient());
-    co_yield Iteration(x, value)
-        .gradient_norm(slope)
+    co_yield slopes.tell(Iteration(x, value), model.gradient())
         .column("radius", radius)
         .column(Step::column, rule.told())
         .column("ratio", std::isfinite(ratio) ? ratio : 0)

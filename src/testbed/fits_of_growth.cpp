@@ -1,0 +1,87 @@
+#include "fits.hpp"
+#include "groups.hpp"
+
+/// Fits of what grows, with data that are made up.
+namespace tanzen::testbed {
+
+std::vector<TestFunction> growth_fits() {
+  using fits::MadeFit;
+  std::vector<TestFunction> functions;
+  for (const MadeFit& row : std::vector<MadeFit>{
+           {.name = "growth-to-a-limit",
+ .title = "growth that slows down from the first",
+ .model = "grams = limit*(1 - exp(-rate*days))",
+ .source = "Mitscherlich, 1909; data made up",
+ .parameters = {{"limit", 12, 10, 1}, {"rate", 0.3, 0.5, 3}},
+ .predictors = {{"days", 0.5, 15, 20}},
+ .noise = 0.2},
+           {.name = "growth-logistic",
+           .title = "the logistic curve",
+           .model = "grams = limit/(1 + exp(place - rate*days))",
+           .source = "Verhulst, 1838; data made up",
+           .parameters = {{"limit", 70, 60, 10}, {"place", 3, 2, 1}, {"rate", 0.5, 0.3, 1}},
+           .predictors = {{"days", 0, 15, 16}},
+           .noise = 1},
+           {.name = "growth-gompertz",
+           .title = "a curve of growth with its bend early",
+           .model = "grams = limit*exp(-exp(place - rate*days))",
+           .source = "Gompertz, 1825; data made up",
+           .parameters = {{"limit", 80, 70, 20}, {"place", 2, 1.5, 1}, {"rate", 0.35, 0.5, 1}},
+           .predictors = {{"days", 0, 15, 16}},
+           .noise = 1},
+           {.name = "growth-richards",
+           .title = "a logistic curve with a bend of its own",
+           .model = "grams = limit/(1 + exp(place - rate*days))^(1/bend)",
+           .source = "Richards, 1959; data made up",
+           .parameters = {{"limit", 75, 70, 50}, {"place", 4, 3, 1}, {"rate", 0.6, 0.5, 1}, {"bend", 0.8, 1, 2}},
+           .predictors = {{"days", 0, 15, 31}},
+           .noise = 0.8,
+           .more = {Trait::ill_conditioned}},
+           {.name = "growth-weibull",
+           .title = "growth by the distribution of Weibull",
+           .model = "grams = limit - span*exp(-rate*days^bend)",
+           .source = "Weibull, 1951; Ratkowsky, 1983, section 4.2; data made up",
+           .parameters = {{"limit", 70, 65, 100}, {"span", 60, 55, 50}, {"rate", 0.01, 0.02, 0.1}, {"bend", 2.2, 2, 1}},
+           .predictors = {{"days", 0.5, 15, 30}},
+           .noise = 0.8,
+           .more = {Trait::ill_conditioned}},
+           {.name = "growth-of-morgan",
+           .title = "a curve of growth as a ratio of powers",
+           .model = "grams = (first*half + limit*days^bend)/(half + days^bend)",
+           .source = "Morgan, Mercer and Flodin, 1975; data made up",
+           .parameters = {{"first", 5, 4, 1}, {"half", 40, 60, 10}, {"limit", 60, 50, 100}, {"bend", 2.2, 2, 1}},
+           .predictors = {{"days", 0.5, 15, 24}},
+           .noise = 0.6,
+           .more = {Trait::ill_conditioned}},
+           {.name = "growth-of-bertalanffy",
+           .title = "growth in weight",
+           .model = "grams = limit*(1 - part*exp(-rate*days))^3",
+           .source = "von Bertalanffy, 1938; data made up",
+           .parameters = {{"limit", 50, 45, 20}, {"part", 0.8, 0.7, 0.5}, {"rate", 0.25, 0.3, 1}},
+           .predictors = {{"days", 0, 20, 21}},
+           .noise = 0.5},
+           {.name = "growth-in-two-steps",
+           .title = "two logistic steps, one after the other",
+           .model = "grams = one/(1 + exp(-early*(days - first))) + two/(1 + exp(-late*(days - second)))",
+           .source = "Meyer, 1994; data made up",
+           .parameters = {{"one", 10, 8, 5},
+                          {"early", 1.2, 1, 0.5},
+                          {"first", 4, 5, 3},
+                          {"two", 15, 12, 20},
+                          {"late", 0.9, 1, 0.5},
+                          {"second", 12, 11, 15}},
+           .predictors = {{"days", 0, 18, 55}},
+           .noise = 0.2},
+           {.name = "growth-of-light",
+           .title = "a yield that light saturates",
+           .model = "yield = limit*tanh(slope*light/limit)",
+           .source = "Jassby and Platt, 1976; data made up",
+           .parameters = {{"limit", 20, 15, 5}, {"slope", 0.08, 0.1, 1}},
+           .predictors = {{"light", 5, 800, 20, true}},
+           .noise = 0.3},
+       })
+    functions.push_back(fits::test_function(row));
+  return functions;
+}
+
+} // namespace tanzen::testbed
