@@ -38,7 +38,7 @@ const LossSum& loss_of(const Problem& problem) {
 class Linearized {
  public:
   const LossSum& loss;
-  Vector weights, residuals;
+  Vector residuals;
   std::vector<Index> free; ///< parameters that no bound holds
   Matrix triangle;         ///< of the free ones: it has the lengths and the singular values of their columns
 
@@ -46,17 +46,15 @@ class Linearized {
       : loss(loss_of(problem)), worker_(problem.bundle()->worker()), x_(x),
         before_(problem.parts().all() - problem.parts().residuals) {
     const Index m = problem.parts().residuals, n = x.size();
-    weights.resize(m);
-    for (Index k = 0; k < m; ++k) weights[k] = loss.weight(k);
     residuals.resize(m);
     Matrix all = Matrix::Zero(n, n), stacked;
     Vector gradient = Vector::Zero(n);
     each_block([&](Index first, const Vector& values, const Matrix& rows) {
       const Index count = values.size();
-      const Vector own = weights.segment(first, count).cwiseProduct(values);
+      const Vector weights = weights_of(first, count), own = weights.cwiseProduct(values);
       residuals.segment(first, count) = own;
       stacked.resize(n + count, n);
-      stacked << all, weights.segment(first, count).asDiagonal() * rows;
+      stacked << all, weights.asDiagonal() * rows;
       gradient += stacked.bottomRows(count).transpose() *
                   own.unaryExpr([&](double residual) { return loss.loss().slope(residual); });
       const Eigen::HouseholderQR<Eigen::Ref<Matrix>> factors(stacked);
@@ -79,14 +77,25 @@ class Linearized {
   [[nodiscard]] Vector lengths_of_rows(const Matrix& half) const {
     Vector lengths(residuals.size());
     each_block([&](Index first, const Vector& values, const Matrix& rows) {
-      const auto own = weights.segment(first, values.size());
       lengths.segment(first, values.size()) =
-          (own.asDiagonal() * rows(Eigen::all, free) * half).rowwise().squaredNorm();
+          (weights_of(first, values.size()).asDiagonal() * rows(Eigen::all, free) * half).rowwise().squaredNorm();
     });
     return lengths;
   }
 
+  /// How many residuals have a weight.
+  [[nodiscard]] Index counting() const {
+    Index count = 0;
+    for (Index k = 0; k < residuals.size(); ++k) count += loss.weight(k) > 0;
+    return count;
+  }
+
  private:
+  [[nodiscard]] Vector weights_of(Index first, Index count) const {
+    Vector weights(count);
+    for (Index k = 0; k < count; ++k) weights[k] = loss.weight(first + k);
+    return weights;
+  }
   /// Residuals and their derivatives, before the weights, in blocks.
   template <class Visit>
   void each_block(Visit&& visit) const {
@@ -104,7 +113,7 @@ class Linearized {
 /// s^2 of the covariance: of squares the residual variance, of other losses Huber's (1981, section 7.6, equation 6.5).
 double variance_of(const Linearized& model, Index degrees) {
   const Loss& loss = model.loss.loss();
-  const auto m = static_cast<double>((model.weights.array() > 0).count());
+  const auto m = static_cast<double>(model.counting());
   const auto n = static_cast<double>(model.free.size());
   if (degrees < 1) return unknown;
   if (loss.kind == Loss::Kind::squares) return model.residuals.squaredNorm() / static_cast<double>(degrees);
@@ -121,48 +130,47 @@ double variance_of(const Linearized& model, Index degrees) {
   return correction * correction * squares / static_cast<double>(degrees) / (mean * mean);
 }
 
-/// What the models' left sides observe: equation by equation in the order of the residuals. Empty where one is no bare
-/// column.
-Vector observed_in(const Problem& problem) {
+/// The columns that the models observe; empty where one has none of its own on its left.
+std::vector<Index> observed_in(const Problem& problem) {
   const auto& definition = problem.definition();
-  if (definition == nullptr || !definition->fit) return {};
-  const DataTable& table = *definition->fit->table;
-  const auto columns = observed_columns(*definition->fit);
-  const auto each = static_cast<Index>(columns.size());
-  Vector observed(each * table.rows.rows());
-  for (Index k = 0; k < each; ++k) {
-    const auto& column = columns[static_cast<std::size_t>(k)];
+  std::vector<Index> observed;
+  if (definition == nullptr || !definition->fit) return observed;
+  for (const auto& column : observed_columns(*definition->fit)) {
     if (!column) return {};
-    observed(Eigen::seqN(k, table.rows.rows(), each)) = table.rows.col(*column);
+    observed.push_back(*column);
   }
   return observed;
 }
 
 double r_squared(const Problem& problem, const Linearized& model) {
-  const Vector observed = observed_in(problem);
-  if (observed.size() == 0) return unknown;
-  const auto each = static_cast<Index>(problem.definition()->fit->equations.size());
-  double about_mean = 0;
+  const std::vector<Index> observed = observed_in(problem);
+  const auto each = static_cast<Index>(observed.size());
+  double about_means = 0;
   for (Index k = 0; k < each; ++k) {
-    const auto own = Eigen::seqN(k, observed.size() / each, each);
-    const Vector values = observed(own), squared = model.weights(own).cwiseAbs2();
-    const double mean = squared.dot(values) / squared.sum();
-    about_mean += (squared.array() * (values.array() - mean).square()).sum();
+    const auto values = problem.definition()->fit->table->rows.col(observed[static_cast<std::size_t>(k)]);
+    const auto squared = [&](Index row) { return std::pow(model.loss.weight(row * each + k), 2); };
+    double sum = 0, weights = 0;
+    for (Index row = 0; row < values.size(); ++row) {
+      sum += squared(row) * values[row];
+      weights += squared(row);
+    }
+    for (Index row = 0; row < values.size(); ++row)
+      about_means += squared(row) * std::pow(values[row] - sum / weights, 2);
   }
-  return about_mean > 0 ? 1 - model.residuals.squaredNorm() / about_mean : unknown;
+  return about_means > 0 ? 1 - model.residuals.squaredNorm() / about_means : unknown;
 }
 
 /// Residuals of one equation at rows with the same values of all predictors, by the ratio of what they leave to what
 /// they explain (Draper and Smith, 1981, section 1.5).
 std::optional<LackOfFit> lack_of_fit(const Problem& problem, const Linearized& model) {
-  if (observed_in(problem).size() == 0 || model.loss.loss().kind != Loss::Kind::squares) return std::nullopt;
+  if (observed_in(problem).empty() || model.loss.loss().kind != Loss::Kind::squares) return std::nullopt;
   const ProblemDefinition& definition = *problem.definition();
   const DataTable& table = *definition.fit->table;
   const auto each = static_cast<Index>(definition.fit->equations.size());
   const std::vector<Index> predictors = predictor_columns(definition);
   std::vector<Index> order; // rows that share their predictors, and the equation, side by side
   for (Index k = 0; k < model.residuals.size(); ++k)
-    if (model.weights[k] != 0) order.push_back(k);
+    if (model.loss.weight(k) != 0) order.push_back(k);
   const auto compare = [&](Index one, Index other) {
     if (one % each != other % each) return one % each <=> other % each;
     for (const Index column : predictors) {
@@ -203,13 +211,17 @@ Vector studentized(const Linearized& model, const FitStatistics& fit) {
   Vector all = Vector::Constant(m, unknown);
   if (fit.degrees_of_freedom < 2) return all;
   const bool is_squares = model.loss.loss().kind == Loss::Kind::squares;
-  Vector sizes = model.residuals.cwiseAbs();
-  const auto middle = sizes.begin() + m / 2;
-  std::nth_element(sizes.begin(), middle, sizes.end());
-  const double spread = *middle / 0.6745, rest = model.residuals.squaredNorm();
+  const double rest = model.residuals.squaredNorm();
+  double spread = 0;
+  if (!is_squares) {
+    Vector sizes = model.residuals.cwiseAbs();
+    const auto middle = sizes.begin() + m / 2;
+    std::nth_element(sizes.begin(), middle, sizes.end());
+    spread = *middle / 0.6745;
+  }
   for (Index row = 0; row < m; ++row) {
     const double left = 1 - fit.leverages[row], residual = model.residuals[row];
-    if (!(left > 1e-12) || model.weights[row] == 0) continue;
+    if (!(left > 1e-12) || model.loss.weight(row) == 0) continue;
     const double without = (rest - residual * residual / left) / static_cast<double>(fit.degrees_of_freedom - 1);
     const double variance = is_squares ? without : spread * spread;
     if (variance > 0) all[row] = residual / std::sqrt(variance * left);
@@ -224,7 +236,7 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   const Linearized model(problem, parameters);
   const Index n = parameters.size(), m = model.residuals.size();
   const auto k = static_cast<Index>(model.free.size());
-  FitStatistics fit{.observations = (model.weights.array() > 0).count(), .residuals = model.residuals};
+  FitStatistics fit{.observations = model.counting(), .residuals = model.residuals};
   for (const double r : model.residuals) fit.sum += model.loss.loss().value(r);
   const Vector lengths = model.triangle.colwise().norm();
   const Vector units = lengths.unaryExpr([](double length) { return length > 0 ? length : 1.0; });

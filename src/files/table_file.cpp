@@ -50,6 +50,14 @@ std::string_view unquoted(std::string_view cell) {
   return is_quoted ? trimmed(cell.substr(1, cell.size() - 2)) : cell;
 }
 
+/// How many lines there are, empty ones and comments too.
+Index lines_in(std::string_view text) {
+  Index lines = text.ends_with('\n') || text.ends_with('\r') ? 0 : 1;
+  for (std::size_t k = 0; k < text.size(); ++k)
+    lines += text[k] == '\n' || (text[k] == '\r' && !text.substr(k + 1).starts_with('\n'));
+  return lines;
+}
+
 /// The first line, and what follows from it.
 struct Head {
   std::vector<std::string> columns;
@@ -117,8 +125,8 @@ DataTable read_table(const std::filesystem::path& path, const TableOptions& opti
     is_read.push_back(!options.only || options.only->contains(column) ? 1 : 0);
     if (is_read.back() != 0) table.columns.push_back(column);
   }
-  std::vector<double> cells; ///< row after row
-  cells.reserve(static_cast<std::size_t>(std::ranges::count(text, '\n')) * table.columns.size());
+  table.rows.resize(lines_in(text) - (head.has_names ? 1 : 0), static_cast<Index>(table.columns.size()));
+  Index row = 0;
   bool is_first = true;
   each_line(text, [&](std::size_t number, std::string_view line) {
     if (std::exchange(is_first, false) && head.has_names) return true;
@@ -126,21 +134,20 @@ DataTable read_table(const std::filesystem::path& path, const TableOptions& opti
       throw InputError(fmt::format("{}, line {}: {}", path.string(), number, what));
     };
     std::string fault;
+    Index column = 0;
     const std::size_t found = each_cell(line, head.separator, [&](std::size_t k, std::string_view cell) {
       if (k >= is_read.size() || is_read[k] == 0) return;
       const auto value = read_number(unquoted(cell));
       if ((!value || !std::isfinite(*value)) && fault.empty()) fault = fault_of(unquoted(cell), head.columns[k]);
-      cells.push_back(value.value_or(0));
+      table.rows(row, column++) = value.value_or(0);
     });
     // More cells than columns may be a decimal comma between commas: then the length is the better word.
     if (found != head.columns.size()) wrong(fmt::format("{} cells, but {} columns", found, head.columns.size()));
     if (!fault.empty()) wrong(fault);
+    ++row;
     return true;
   });
-  const auto columns = static_cast<Index>(table.columns.size());
-  const auto rows = columns == 0 ? 0 : static_cast<Index>(cells.size()) / columns;
-  table.rows = Eigen::Map<const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>>(cells.data(),
-                                                                                                        rows, columns);
+  if (row < table.rows.rows()) table.rows.conservativeResize(row, Eigen::NoChange);
   return table;
 }
 

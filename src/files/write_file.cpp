@@ -73,6 +73,8 @@ std::string read_file(const std::filesystem::path& path) {
   OpenFile file(std::fopen(path.c_str(), "rb"));
   if (!file) fail("read", path, errno);
   std::string content;
+  std::error_code unknown; // of a pipe
+  if (const auto size = std::filesystem::file_size(path, unknown); !unknown) content.reserve(size);
   char block[1 << 16];
   for (std::size_t size = 0; (size = std::fread(block, 1, sizeof block, file.get())) > 0;) content.append(block, size);
   if (std::ferror(file.get()) != 0) fail("read", path, errno);

@@ -193,16 +193,19 @@ const Matrix& Evaluator::jacobian(const Vector& x, const Vector* parts) {
   return jacobian_;
 }
 
-void Evaluator::visit_residual_rows(const Vector& x, const Vector& parts, const JacobianVisitor& visit) {
+void Evaluator::visit_residual_rows(const Vector& x, const Vector& parts,
+                                    const std::function<void(Index first, const Matrix& rows)>& visit) {
   if (!exact_ || counts_.all() != counts_.residuals) {
     (void)jacobian(x, &parts);
-    visit(0, parts.tail(counts_.residuals), residual_rows());
+    visit(0, residual_rows());
     return;
   }
   ledger_->spend(Spent::gradients);
   Vector is_whole = Vector::Ones(1);
-  visitor_->derive(x, true, is_whole, [&](FunctionWorker& worker) { worker.visit_jacobian(x, visit); });
-  if (is_whole[0] != 1) visit(0, parts, Matrix::Constant(counts_.residuals, dimension_, is_whole[0])); // it broke down
+  visitor_->derive(x, true, is_whole, [&](FunctionWorker& worker) {
+    worker.visit_jacobian(x, [&](Index first, const Vector&, const Matrix& rows) { visit(first, rows); });
+  });
+  if (is_whole[0] != 1) visit(0, Matrix::Constant(counts_.residuals, dimension_, is_whole[0])); // it broke down
 }
 
 void Evaluator::difference_jacobian(const Vector& x, const Vector* parts) {

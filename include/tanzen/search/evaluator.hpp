@@ -6,6 +6,7 @@
 #include "tanzen/search/visitor.hpp"
 
 #include <cmath>
+#include <functional>
 #include <memory>
 
 namespace tanzen {
@@ -81,8 +82,9 @@ class Evaluator {
   [[nodiscard]] auto residual_rows() const { return jacobian_.bottomRows(counts_.residuals); }
 
   /// The gradients of the residuals at `x` in blocks of rows, from the first residual on, at the cost of `jacobian`: of
-  /// long tables without the memory for all of them.
-  void visit_residual_rows(const Vector& x, const Vector& parts, const JacobianVisitor& visit);
+  /// long tables without the memory for all of them. `parts` at x are looked at for differences alone.
+  void visit_residual_rows(const Vector& x, const Vector& parts,
+                           const std::function<void(Index first, const Matrix& rows)>& visit);
 
   /// The Hessian of sum over k of weights[k] * part k (objectives to be minimized): that of the Lagrangian. Counts one
   /// Hessian. Throws ProblemError where the bundle has none.

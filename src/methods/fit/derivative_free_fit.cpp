@@ -119,7 +119,7 @@ class SimplexFit {
   void look_around() {
     Vector parts = Vector::Zero(evaluate_.part_counts().all());
     parts.tail(count_) = simplex_.rows.col(0);
-    residual_weights(evaluate_, parts, by_part_, weights_);
+    residual_weights(evaluate_, Evaluation(parts, evaluate_.part_counts()), weights_);
     slopes_ = weights_.asDiagonal() * simplex_.jacobian();
     target_ = weights_.cwiseProduct(simplex_.rows.col(0));
   }
@@ -232,7 +232,7 @@ class SimplexFit {
   double delta_, rho_, last_rho_;
   LinearSimplex simplex_; ///< rows are the residuals
   Matrix slopes_;
-  Vector by_part_, weights_, target_, residuals_, x_;
+  Vector weights_, target_, residuals_, x_;
 };
 
 } // namespace

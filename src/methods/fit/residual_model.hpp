@@ -10,23 +10,22 @@
 namespace tanzen::methods {
 
 /// Weights with which the squares of the residuals have the slopes of the scalarization; of a residual of zero with its
-/// bend. `slopes` is by all parts.
-inline void residual_weights(const Evaluator& evaluate, const Vector& parts, Vector& slopes, Vector& weights) {
-  const Index count = evaluate.part_counts().residuals, before = parts.size() - count;
-  const Evaluation at(parts, evaluate.part_counts());
-  slopes.resize(parts.size());
-  evaluate.scalarization().slopes(at, slopes);
-  weights.resize(count);
+/// bend.
+inline void residual_weights(const Evaluator& evaluate, const Evaluation& at, Vector& weights) {
+  const VectorView residuals = at.residuals();
+  const Index before = evaluate.part_counts().all() - residuals.size();
   Vector bends;
-  for (Index k = 0; k < count; ++k) {
-    const double residual = parts[before + k];
-    if (residual == 0 && bends.size() == 0) {
-      bends.setZero(parts.size());
+  weights.resize(before + residuals.size());
+  evaluate.scalarization().slopes(at, weights);
+  for (Index k = 0; k < residuals.size(); ++k) {
+    if (residuals[k] == 0 && bends.size() == 0) {
+      bends.setZero(weights.size());
       (void)evaluate.scalarization().bends(at, bends);
     }
-    const double squared = residual == 0 ? 0.5 * bends[before + k] : slopes[before + k] / (2 * residual);
+    const double squared = 0.5 * (residuals[k] == 0 ? bends[before + k] : weights[before + k] / residuals[k]);
     weights[k] = std::sqrt(std::max(0.0, squared));
   }
+  weights.conservativeResize(residuals.size());
 }
 
 /// The least-squares model of the loss around a point: rows and residuals weighted so that squares have its slopes. Of
@@ -34,16 +33,19 @@ inline void residual_weights(const Evaluator& evaluate, const Vector& parts, Vec
 /// section 5.2): it has the same least squares, whatever the number of rows.
 class ResidualModel {
  public:
-  explicit ResidualModel(Evaluator& evaluate)
-      : evaluate_(evaluate), count_(evaluate.part_counts().residuals), n_(evaluate.dimension()) {}
+  explicit ResidualModel(Evaluator& evaluate) : evaluate_(evaluate), n_(evaluate.dimension()) {}
 
-  /// Takes the model at `x`, whose parts are at hand. Cost: one Jacobian and m n^2. Memory: three numbers a residual.
+  /// Takes the model at `x`, whose parts are at hand. Cost: one Jacobian and m n^2. Memory: a number a residual, two
+  /// where derivatives are differences.
   void take(const Vector& x, const Evaluation& at) {
-    parts_ = at.parts();
-    residual_weights(evaluate_, parts_, slopes_, weights_);
+    if (evaluate_.uses_differences()) parts_ = at.parts(); // they take the evaluator's own
+    const Evaluation here = evaluate_.uses_differences() ? Evaluation(parts_, evaluate_.part_counts()) : at;
+    residual_weights(evaluate_, here, weights_);
     triangle_.setZero(n_ + 1, n_ + 1);
     gradient_.setZero(n_);
-    evaluate_.visit_residual_rows(x, parts_, [&](Index first, const Vector&, const Matrix& rows) { add(first, rows); });
+    evaluate_.visit_residual_rows(x, parts_, [&](Index first, const Matrix& rows) {
+      add(here.residuals().segment(first, rows.rows()), weights_.segment(first, rows.rows()), rows);
+    });
   }
 
   [[nodiscard]] const Vector& gradient() const { return gradient_; }
@@ -59,22 +61,22 @@ class ResidualModel {
   void copy_columns(const std::vector<Index>& free, Matrix& columns) const { columns = triangle_(Eigen::all, free); }
 
  private:
-  void add(Index first, const Matrix& rows) {
-    const Index count = rows.rows(), before = parts_.size() - count_ + first;
+  template <class Numbers, class Weights>
+  void add(const Numbers& residuals, const Weights& weights, const Matrix& rows) {
+    const Index count = rows.rows();
     stacked_.resize(n_ + 1 + count, n_ + 1);
     stacked_.topRows(n_ + 1) = triangle_;
-    for (Index k = 0; k < count; ++k) {
-      const double weight = weights_[first + k];
-      stacked_.row(n_ + 1 + k) << weight * rows.row(k), weight * parts_[before + k];
-    }
-    gradient_.noalias() += rows.transpose() * slopes_.segment(before, count);
+    auto below = stacked_.bottomRows(count);
+    below.leftCols(n_) = weights.asDiagonal() * rows;
+    below.col(n_) = weights.cwiseProduct(residuals);
+    gradient_.noalias() += 2 * below.leftCols(n_).transpose() * below.col(n_);
     const Eigen::HouseholderQR<Eigen::Ref<Matrix>> factors(stacked_); // in place
     triangle_ = stacked_.topRows(n_ + 1).template triangularView<Eigen::Upper>();
   }
 
   Evaluator& evaluate_;
-  Index count_, n_;
-  Vector parts_, slopes_, weights_, gradient_, change_;
+  Index n_;
+  Vector parts_, weights_, gradient_, change_;
   Matrix triangle_, stacked_;
 };
 

@@ -66,9 +66,9 @@ class Projection {
     weigh();
     gather(x, parts_.other, slopes_);
     gradient_.setZero(x.size());
-    gradient_(parts_.other) = slopes_.transpose() * by_part_.tail(count_);
     slopes_ = weights_.asDiagonal() * slopes_;
     target_ = weights_.cwiseProduct(residuals_.tail(count_));
+    gradient_(parts_.other) = 2 * slopes_.transpose() * target_;
     if (parts_.linear.empty()) return;
     rows_ = weights_.asDiagonal() * columns_;
     factors_.compute(rows_);
@@ -91,7 +91,7 @@ class Projection {
  private:
   void gather(const Vector& x, const std::vector<Index>& which, Matrix& columns) {
     columns.resize(count_, static_cast<Index>(which.size()));
-    evaluate_.visit_residual_rows(x, residuals_, [&](Index first, const Vector&, const Matrix& rows) {
+    evaluate_.visit_residual_rows(x, residuals_, [&](Index first, const Matrix& rows) {
       columns.middleRows(first, rows.rows()) = rows(Eigen::all, which);
     });
   }
@@ -99,7 +99,7 @@ class Projection {
     return evaluate_.scalarization().value(Evaluation(residuals_, evaluate_.part_counts()));
   }
   /// Weights with which squares have the loss' slopes.
-  void weigh() { residual_weights(evaluate_, residuals_, by_part_, weights_); }
+  void weigh() { residual_weights(evaluate_, Evaluation(residuals_, evaluate_.part_counts()), weights_); }
   template <class Columns>
   void remove(Columns& from) const {
     from.applyOnTheLeft(factors_.householderQ().adjoint());
@@ -110,7 +110,7 @@ class Projection {
   const Parts& parts_;
   Index count_;
   Vector residuals_; ///< all parts
-  Vector by_part_, weights_, target_, gradient_;
+  Vector weights_, target_, gradient_;
   Matrix columns_, rows_, slopes_, projected_;
   Eigen::ColPivHouseholderQR<Matrix> factors_;
   double reduced_ = 0;

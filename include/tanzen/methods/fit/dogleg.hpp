@@ -9,8 +9,8 @@ namespace tanzen::methods {
 /// Newton (Powell, 1970; Nocedal and Wright, 2006, section 4.1), with radius and scale after Moré (1978). Other losses
 /// and bounds as in LevenbergMarquardt.
 ///
-/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations. Memory: three numbers
-/// a residual.
+/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations.
+/// Memory: two numbers a residual, with difference derivatives n more.
 struct Dogleg {
   double factor = 100;      ///< of the first radius, in units of the scaled start
   double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius

@@ -10,9 +10,9 @@ namespace tanzen::methods {
 /// open, the step is a basic one, with the rest of the parameters left where they are. Other losses are weighted anew
 /// in each iteration; within bounds the step is taken over the parameters that are free, and projected.
 ///
-/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations. Memory: three numbers
-/// a residual. Quick near an answer that fits well; from far away, or with large residuals, the trust regions are
-/// surer.
+/// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations.
+/// Memory: two numbers a residual, with difference derivatives n more. Quick near an answer that fits well;
+/// from far away, or with large residuals, the trust regions are surer.
 struct GaussNewton {
   double decrease = 1e-4;   ///< part of the predicted fall that must come true
   Index trials = 30;        ///< of a line search

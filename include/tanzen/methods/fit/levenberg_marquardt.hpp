@@ -11,8 +11,8 @@ namespace tanzen::methods {
 /// and projected.
 ///
 /// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian (one gradient, or n or 2 n evaluations);
-/// m n^2 operations. Memory: three numbers a
-/// residual.
+/// m n^2 operations.
+/// Memory: two numbers a residual, with difference derivatives n more.
 struct LevenbergMarquardt {
   double factor = 100;      ///< of the first radius, in units of the scaled start
   double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius
