@@ -13,7 +13,7 @@ problem:     base numeric expression
 testbed:     base numeric expression problem
 search:      base numeric statistics problem
 methods:     base numeric statistics problem search
-analysis:    base numeric expression problem testbed search
+analysis:    base numeric statistics expression problem testbed search
 external:    base problem
 study:       base numeric statistics problem testbed search methods
 files:       base numeric problem testbed search analysis external study

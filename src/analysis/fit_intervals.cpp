@@ -5,9 +5,9 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/problem/definition.hpp"
+#include "tanzen/statistics/distributions.hpp"
 
 #include <algorithm>
-#include <boost/math/distributions/fisher_f.hpp>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -80,7 +80,7 @@ std::vector<ParameterInterval> profile_intervals(const Fit& made, const Method& 
   std::vector<ParameterInterval> intervals(fit.parameters.size(), {unknown, unknown});
   if (fit.degrees_of_freedom < 1) return intervals;
   const auto degrees = static_cast<double>(fit.degrees_of_freedom);
-  const double quantile = boost::math::quantile(boost::math::fisher_f(1, degrees), confidence);
+  const double quantile = fisher_quantile(1, degrees, confidence);
   const double level = fit.sum * (1 + quantile / degrees);
   for (std::size_t i = 0; i < intervals.size(); ++i) {
     const ParameterEstimate& each = fit.parameters[i];

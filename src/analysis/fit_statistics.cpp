@@ -3,15 +3,13 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/tape.hpp"
+#include "tanzen/numeric/orthogonal.hpp"
 #include "tanzen/problem/definition.hpp"
+#include "tanzen/statistics/distributions.hpp"
 
 #include <algorithm>
-#include <boost/math/distributions/fisher_f.hpp>
-#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <compare>
-#include <Eigen/QR>
-#include <Eigen/SVD>
 #include <fmt/format.h>
 #include <memory>
 
@@ -20,10 +18,9 @@ namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-double student_quantile(Index degrees, double confidence) {
-  if (degrees < 1) return unknown;
-  const boost::math::students_t distribution(static_cast<double>(degrees));
-  return boost::math::quantile(distribution, 0.5 + 0.5 * confidence);
+/// How many standard errors an interval reaches to each side.
+double reach_of(Index degrees, double confidence) {
+  return degrees < 1 ? unknown : student_quantile(static_cast<double>(degrees), 0.5 + 0.5 * confidence);
 }
 
 const LossSum& loss_of(const Problem& problem) {
@@ -57,8 +54,7 @@ class Linearized {
       stacked << all, weights.asDiagonal() * rows;
       gradient += stacked.bottomRows(count).transpose() *
                   own.unaryExpr([&](double residual) { return loss.loss().slope(residual); });
-      const Eigen::HouseholderQR<Eigen::Ref<Matrix>> factors(stacked);
-      all = stacked.topRows(n).template triangularView<Eigen::Upper>();
+      all = triangle_of(stacked);
     });
     const Bounds& bounds = problem.bounds();
     for (Index i = 0; i < n; ++i) {
@@ -199,8 +195,7 @@ std::optional<LackOfFit> lack_of_fit(const Problem& problem, const Linearized& m
   LackOfFit lack{.groups = repeated};
   lack.ratio = std::max(0.0, model.residuals.squaredNorm() - pure) / static_cast<double>(lacking) /
                (pure / static_cast<double>(repeats));
-  const boost::math::fisher_f distribution(static_cast<double>(lacking), static_cast<double>(repeats));
-  lack.p = boost::math::cdf(boost::math::complement(distribution, lack.ratio));
+  lack.p = fisher_tail(static_cast<double>(lacking), static_cast<double>(repeats), lack.ratio);
   return lack;
 }
 
@@ -233,15 +228,14 @@ Vector studentized(const Linearized& model, const FitStatistics& fit) {
 
 FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, double confidence) {
   constexpr double negligible = 1e-10; // of the largest singular value, of columns of length 1
-  const Linearized model(problem, parameters);
+  Linearized model(problem, parameters);
   const Index n = parameters.size(), m = model.residuals.size();
   const auto k = static_cast<Index>(model.free.size());
-  FitStatistics fit{.observations = model.counting(), .residuals = model.residuals};
+  FitStatistics fit{.observations = model.counting()};
   for (const double r : model.residuals) fit.sum += model.loss.loss().value(r);
   const Vector lengths = model.triangle.colwise().norm();
   const Vector units = lengths.unaryExpr([](double length) { return length > 0 ? length : 1.0; });
-  const Eigen::JacobiSVD<Matrix> svd(model.triangle * units.cwiseInverse().asDiagonal(), Eigen::ComputeFullV);
-  const Vector& singular = svd.singularValues();
+  const auto [singular, directions] = singular_directions(model.triangle * units.cwiseInverse().asDiagonal());
   Index rank = 0;
   while (rank < singular.size() && singular[rank] > negligible * std::max(singular[0], 1e-300)) ++rank;
   fit.degrees_of_freedom = fit.observations - rank;
@@ -256,16 +250,16 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   Vector moved = Vector::Zero(k);
   for (Index j = rank; j < k; ++j) {
     Vector direction = Vector::Zero(n);
-    direction(model.free) = svd.matrixV().col(j);
+    direction(model.free) = directions.col(j);
     fit.undetermined.push_back(direction);
-    moved = moved.cwiseMax(svd.matrixV().col(j).cwiseAbs());
+    moved = moved.cwiseMax(directions.col(j).cwiseAbs());
   }
   // (J'J)^-1 = half half', and row times half are the rows of J's orthonormal factor.
-  const Matrix half = units.cwiseInverse().asDiagonal() * svd.matrixV().leftCols(rank) *
-                      singular.head(rank).cwiseInverse().asDiagonal();
+  const Matrix half =
+      units.cwiseInverse().asDiagonal() * directions.leftCols(rank) * singular.head(rank).cwiseInverse().asDiagonal();
   const Matrix of_free = variance * half * half.transpose();
   fit.covariance = fit.correlation = Matrix::Constant(n, n, unknown);
-  const double quantile = student_quantile(fit.degrees_of_freedom, confidence);
+  const double quantile = reach_of(fit.degrees_of_freedom, confidence);
   for (Index i = 0; i < n; ++i)
     fit.parameters.push_back(
         {problem.variables()[static_cast<std::size_t>(i)].name, parameters[i], unknown, unknown, unknown, true});
@@ -287,7 +281,8 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   }
   fit.leverages = model.lengths_of_rows(half);
   fit.studentized = studentized(model, fit);
-  const double limit = student_quantile(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(fit.observations));
+  fit.residuals = std::move(model.residuals);
+  const double limit = reach_of(fit.degrees_of_freedom - 1, 1 - 0.05 / static_cast<double>(fit.observations));
   for (Index row = 0; row < m; ++row)
     if (std::abs(fit.studentized[row]) > limit) fit.stand_out.push_back(row);
   std::ranges::stable_sort(fit.stand_out, std::ranges::greater(),
@@ -317,7 +312,7 @@ Prediction predict(const Problem& problem, const FitStatistics& fit, const Vecto
       variance += gradient[i] * fit.covariance(i, j) * gradient[j];
     }
   }
-  const double quantile = student_quantile(fit.degrees_of_freedom, confidence);
+  const double quantile = reach_of(fit.degrees_of_freedom, confidence);
   prediction.error = std::sqrt(std::max(variance, 0.0));
   if (std::isnan(variance)) prediction.error = unknown;
   prediction.half_width = quantile * prediction.error;

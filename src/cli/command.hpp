@@ -60,9 +60,9 @@ class Program : public Command {
 
   /// What the words came to, other than an action done: a text that was asked for, or what is wrong with them.
   struct Answer {
-    std::string help;
-    std::string complaint;
-    std::string see; ///< which help tells more
+    std::string help = {};
+    std::string complaint = {};
+    std::string see = {}; ///< which help tells more
   };
 
   /// Reads the words and does what they name.

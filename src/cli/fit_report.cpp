@@ -122,14 +122,14 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   if (intervals == "bootstrap") text += block_line("intervals", "by 999 samples with residuals drawn anew");
   text += size_text(statistics);
   text += correlations_text(statistics) + standing_out_text(statistics, observed) + lack_text(statistics);
-  for (const AtPoint& each : predictions) {
-    const Prediction& there = each.prediction;
+  for (const AtPoint& at : predictions) {
+    const Prediction& there = at.prediction;
     const std::string of_new =
         std::isnan(there.half_width_of_new)
             ? std::string()
             : fmt::format(" (a new observation within {})", short_number(there.half_width_of_new, 4));
-    text += block_line(fmt::format("at {}", each.where),
-                       fmt::format("{} {}, 95 % within {}{}", each.what, short_number(there.value, 8),
+    text += block_line(fmt::format("at {}", at.where),
+                       fmt::format("{} {}, 95 % within {}{}", at.what, short_number(there.value, 8),
                                    short_number(there.half_width, 4), of_new));
   }
   for (const std::string& hint : fit_hints(made, statistics)) text += block_line("hint", hint);

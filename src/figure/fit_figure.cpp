@@ -5,12 +5,12 @@
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/solve_figure.hpp"
 #include "tanzen/problem/definition.hpp"
+#include "tanzen/statistics/distributions.hpp"
 
 #include "path_layers.hpp"
 
 #include <algorithm>
 #include <array>
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <numeric>
@@ -125,7 +125,8 @@ void add_surface(Panel& panel, const Problem& problem, const FitStatistics& fit,
   const Vector across = data.table.rows.col(first), along = data.table.rows.col(second);
   FieldLayer field{.x = Vector::LinSpaced(places, across.minCoeff(), across.maxCoeff()),
                    .y = Vector::LinSpaced(places, along.minCoeff(), along.maxCoeff()),
-                   .values = Matrix(places, places)};
+                   .values = Matrix(places, places),
+                   .levels = {}};
   Vector columns = Vector::Zero(static_cast<Index>(data.table.columns.size()));
   for (Index i = 0; i < places; ++i) {
     for (Index j = 0; j < places; ++j) {
@@ -216,11 +217,10 @@ Panel normal_panel(const FitStatistics& fit) {
   panel.title = "studentized residuals";
   panel.x.label = "of a normal distribution";
   if (sorted.empty()) return panel;
-  const boost::math::normal normal;
   std::vector<double> quantiles;
   for (std::size_t k = 0; k < sorted.size(); ++k)
     quantiles.push_back(
-        boost::math::quantile(normal, (static_cast<double>(k) + 0.625) / (static_cast<double>(sorted.size()) + 0.25)));
+        normal_quantile((static_cast<double>(k) + 0.625) / (static_cast<double>(sorted.size()) + 0.25)));
   panel.x.range = std::array{quantiles.front() - 0.2, quantiles.back() + 0.2};
   panel.layers.emplace_back(LineLayer{.x = {quantiles.front(), quantiles.back()},
                                       .y = {quantiles.front(), quantiles.back()},

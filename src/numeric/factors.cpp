@@ -1,5 +1,6 @@
 #include "tanzen/numeric/factors.hpp"
 
+#include <Eigen/LU>
 #include <Eigen/QR>
 
 namespace tanzen {
@@ -24,6 +25,10 @@ void CholeskyFactors::solve_upper_in_place(Vector& x) const {
 }
 double CholeskyFactors::log_determinant() const {
   return 2 * factors_.matrixLLT().diagonal().array().log().sum();
+}
+
+Matrix inverse_of(const Matrix& square) {
+  return square.partialPivLu().inverse();
 }
 
 Vector least_squares(const Matrix& a, const Vector& b) {

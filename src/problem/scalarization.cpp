@@ -49,9 +49,10 @@ class ScalarizedFunction final : public VectorFunction {
       find_slopes(weights[0]);
       inner_->weighted_hessian_times(x, slopes_, direction, product);
       if (!scalarization_.bends(Evaluation(parts_, counts_), slopes_)) return;
-      inner_->jacobian_times(x, direction, change_);
-      change_.array() *= weights[0] * slopes_.array();
-      inner_->weighted_gradient(x, change_, bent_);
+      // The parts have been looked at: their memory serves for how they change.
+      inner_->jacobian_times(x, direction, parts_);
+      parts_.array() *= weights[0] * slopes_.array();
+      inner_->weighted_gradient(x, parts_, bent_);
       product += bent_;
     }
 
@@ -65,7 +66,7 @@ class ScalarizedFunction final : public VectorFunction {
     std::unique_ptr<FunctionWorker> inner_;
     PartCounts counts_;
     const Scalarization& scalarization_;
-    Vector parts_, slopes_, change_, bent_;
+    Vector parts_, slopes_, bent_;
   };
 
   FunctionPointer bundle_;

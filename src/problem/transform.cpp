@@ -2,12 +2,12 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/orthogonal.hpp"
 #include "tanzen/numeric/random.hpp"
 
 #include "problem_content.hpp"
 
 #include <cmath>
-#include <Eigen/QR>
 #include <fmt/format.h>
 
 namespace tanzen {
@@ -195,11 +195,7 @@ Matrix random_rotation(Index n, std::uint64_t seed) {
   RandomStream random(seed, {"rotation", n});
   Matrix normal(n, n);
   for (double& value : normal.reshaped()) value = random.normal();
-  const Eigen::HouseholderQR<Matrix> factors(normal);
-  const Matrix q = factors.householderQ();
-  // Signs from the triangle's diagonal make the distribution uniform.
-  const Vector signs = factors.matrixQR().diagonal().unaryExpr([](double d) { return d < 0 ? -1.0 : 1.0; });
-  return q * signs.asDiagonal();
+  return orthonormal_factor(normal);
 }
 
 Problem transformed(const Problem& problem, const Transform& transform) {

@@ -1,9 +1,9 @@
 #include "tanzen/statistics/rank_tests.hpp"
 
+#include "tanzen/statistics/distributions.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
 #include <algorithm>
-#include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/quadrature/gauss_kronrod.hpp>
 #include <boost/math/tools/roots.hpp>
 #include <cassert>
@@ -154,7 +154,7 @@ FriedmanTest friedman_test(const Matrix& values) {
   double sum = 0;
   for (const double mean : test.mean_ranks) sum += std::pow(blocks * (mean - (methods + 1) / 2), 2);
   test.statistic = (methods - 1) * sum / spread;
-  test.p = boost::math::cdf(boost::math::complement(boost::math::chi_squared(methods - 1), test.statistic));
+  test.p = chi_squared_tail(methods - 1, test.statistic);
   return test;
 }
 

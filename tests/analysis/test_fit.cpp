@@ -174,7 +174,30 @@ TEST_SUITE("fits") {
     }
   }
 
-  TEST_CASE("the profile of a straight line is its own interval, and all kinds cover the truth") {
+  TEST_CASE("95 % intervals by profiles and the bootstrap cover the truth in 93 to 97 of 100 made data sets" *
+            doctest::skip(testing::is_sanitized)) {
+    const Method by = method("levenberg-marquardt");
+    Index by_profile = 0, by_bootstrap = 0, looked = 0;
+    for (std::size_t m = 0; m < 3; ++m) {
+      const Model& model = models()[m];
+      for (std::uint64_t seed = 1; seed <= 200; ++seed) {
+        const Fit made = fitted(data_of(model, 25, 0.1, seed));
+        const auto profiles = profile_intervals(made, by);
+        const auto drawn = bootstrap_intervals(made, by, {.samples = 99, .seed = seed});
+        for (Index i = 0; i < model.truth.size(); ++i, ++looked) {
+          const auto place = static_cast<std::size_t>(i);
+          by_profile += profiles[place].lower <= model.truth[i] && model.truth[i] <= profiles[place].upper;
+          by_bootstrap += drawn[place].lower <= model.truth[i] && model.truth[i] <= drawn[place].upper;
+        }
+      }
+    }
+    for (const Index covered : {by_profile, by_bootstrap}) {
+      CHECK(static_cast<double>(covered) >= 0.93 * static_cast<double>(looked));
+      CHECK(static_cast<double>(covered) <= 0.97 * static_cast<double>(looked));
+    }
+  }
+
+  TEST_CASE("the profile of a straight line is its own interval, and the bootstrap repeats to the bit") {
     Matrix rows(5, 2);
     rows << 1, 2.1, 2, 3.9, 3, 6.2, 4, 7.8, 5, 10.1;
     const Fit line =
@@ -189,21 +212,7 @@ TEST_SUITE("fits") {
     CHECK_THROWS_AS((void)profile_intervals(fitted(data_of(models()[0], 20, 0.1, 1, 0, Loss::parse("huber"))), by),
                     ProblemError);
 
-    Index by_profile = 0, by_bootstrap = 0, looked = 0;
     const Model& model = models()[1];
-    for (std::uint64_t seed = 1; seed <= 60; ++seed) {
-      const Fit made = fitted(data_of(model, 20, 0.3, seed));
-      const auto profiles = profile_intervals(made, by);
-      const auto drawn = bootstrap_intervals(made, by, {.samples = 199, .seed = seed});
-      for (Index i = 0; i < model.truth.size(); ++i, ++looked) {
-        const auto place = static_cast<std::size_t>(i);
-        by_profile += profiles[place].lower <= model.truth[i] && model.truth[i] <= profiles[place].upper;
-        by_bootstrap += drawn[place].lower <= model.truth[i] && model.truth[i] <= drawn[place].upper;
-      }
-    }
-    // Of 120 intervals 114 on average; the limits are three standard deviations away.
-    CHECK(by_profile >= 106);
-    CHECK(by_bootstrap >= 106);
     const Fit once = fitted(data_of(model, 20, 0.3, 1));
     CHECK(bootstrap_intervals(once, by, {.samples = 50})[0].lower ==
           bootstrap_intervals(once, by, {.samples = 50})[0].lower);

@@ -30,6 +30,9 @@ class CholeskyFactors {
   Eigen::LLT<Matrix> factors_;
 };
 
+/// The inverse of a square matrix, by its LU factors with row pivots; no number where it has none. Order n^3.
+[[nodiscard]] Matrix inverse_of(const Matrix& square);
+
 /// The shortest x of those with the least |A x - b|, by a complete orthogonal decomposition. Order m n^2.
 [[nodiscard]] Vector least_squares(const Matrix& a, const Vector& b);
 

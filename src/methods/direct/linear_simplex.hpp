@@ -1,8 +1,7 @@
 #pragma once
 
-#include "tanzen/numeric/vector.hpp"
+#include "tanzen/numeric/factors.hpp"
 
-#include <Eigen/LU>
 #include <utility>
 
 namespace tanzen::methods {
@@ -30,7 +29,7 @@ class LinearSimplex {
   /// Takes the edges from the first point, for all that follows.
   void measure() {
     edges_ = points.rightCols(points.rows()).colwise() - points.col(0);
-    inverse_ = edges_.partialPivLu().inverse();
+    inverse_ = inverse_of(edges_);
   }
   /// The coefficients of a linear function that is 0 at all points but k, and 1 there; k from 1.
   [[nodiscard]] auto coefficients(Index k) const { return inverse_.row(k - 1); }

@@ -12,7 +12,7 @@ namespace tanzen::methods {
 class ResidualDogleg {
  public:
   /// As DampedStep.
-  void factor(Eigen::Ref<Matrix> rows, const Vector& residuals) { whole_.factor(rows, residuals); }
+  void factor(const Matrix& rows, const Vector& residuals) { whole_.factor(rows, residuals); }
 
   /// The step with |scale step| at most `radius`. Requires `factor`; `scale` is above 0. Cost: n^2.
   void solve(const Vector& scale, double radius, Vector& step) {

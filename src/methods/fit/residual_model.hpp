@@ -1,10 +1,10 @@
 #pragma once
 
+#include "tanzen/numeric/orthogonal.hpp"
 #include "tanzen/search/evaluator.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <Eigen/QR>
 #include <vector>
 
 namespace tanzen::methods {
@@ -70,8 +70,7 @@ class ResidualModel {
     below.leftCols(n_) = weights.asDiagonal() * rows;
     below.col(n_) = weights.cwiseProduct(residuals);
     gradient_.noalias() += 2 * below.leftCols(n_).transpose() * below.col(n_);
-    const Eigen::HouseholderQR<Eigen::Ref<Matrix>> factors(stacked_); // in place
-    triangle_ = stacked_.topRows(n_ + 1).template triangularView<Eigen::Upper>();
+    triangle_ = triangle_of(stacked_);
   }
 
   Evaluator& evaluate_;

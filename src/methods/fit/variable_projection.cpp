@@ -6,7 +6,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <Eigen/QR>
 #include <limits>
 #include <numeric>
 
@@ -74,8 +73,8 @@ class Projection {
     factors_.compute(rows_);
     // What the linear parameters make up for is left out (Kaufman, 1975, equation 2.3).
     projected_ = slopes_;
-    remove(projected_);
-    remove(target_);
+    factors_.leave_out(projected_);
+    factors_.leave_out(target_);
   }
   /// How the linear parameters follow a step of the others, by the model.
   [[nodiscard]] Vector follow(const Vector& step) const { return factors_.solve(-(slopes_ * step)); }
@@ -100,11 +99,6 @@ class Projection {
   }
   /// Weights with which squares have the loss' slopes.
   void weigh() { residual_weights(evaluate_, Evaluation(residuals_, evaluate_.part_counts()), weights_); }
-  template <class Columns>
-  void remove(Columns& from) const {
-    from.applyOnTheLeft(factors_.householderQ().adjoint());
-    from.topRows(factors_.rank()).setZero();
-  }
 
   Evaluator& evaluate_;
   const Parts& parts_;
@@ -112,7 +106,7 @@ class Projection {
   Vector residuals_; ///< all parts
   Vector weights_, target_, gradient_;
   Matrix columns_, rows_, slopes_, projected_;
-  Eigen::ColPivHouseholderQR<Matrix> factors_;
+  PivotedFactors factors_;
   double reduced_ = 0;
 };
 
