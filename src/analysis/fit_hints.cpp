@@ -56,7 +56,9 @@ Hint at_bounds(const Seen& seen) {
                      joined(names, ", "));
 }
 
+/// Of a start that was given; one that was searched for is the best of many.
 Hint flat_start(const Seen& seen) {
+  if (!seen.made.start_told.empty()) return std::nullopt;
   const double before = seen.made.sum_before, after = seen.statistics.sum;
   const bool stayed = std::isfinite(before) && before - after <= 1e-3 * before && after > 0;
   if (seen.made.outcome.converged() && !(stayed && seen.statistics.r_squared < 0.1)) return std::nullopt;

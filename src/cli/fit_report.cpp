@@ -37,6 +37,8 @@ std::string estimates_table(const FitStatistics& statistics) {
 }
 
 std::string size_text(const FitStatistics& statistics) {
+  if (statistics.degrees_of_freedom < 1)
+    return block_line("residuals", "as many parameters as rows: nothing is left to tell their size by");
   std::string text =
       fmt::format("residual standard deviation {}, {} of freedom", short_number(statistics.residual_sd, 6),
                   counted(statistics.degrees_of_freedom, "degree"));

@@ -2,45 +2,87 @@
 
 #include <algorithm>
 #include <cassert>
+#include <cmath>
+#include <limits>
 #include <numeric>
+#include <utility>
 
 namespace tanzen {
 namespace {
 
-/// The places of columns, by rising values of a row.
-std::vector<Index> sorted_by(const Matrix& points, Index row) {
+/// A front as its points come in lexicographic order: whether one of them dominates the next point.
+class PlaneFront {
+ public:
+  [[nodiscard]] bool dominates(const Matrix& points, Index k) const { return last_ <= points(1, k); }
+  void add(const Matrix& points, Index k) { last_ = points(1, k); }
+
+ private:
+  double last_ = 0; ///< the lowest second objective
+};
+
+/// In three objectives what counts of a front is its outline in the last two.
+class SpaceFront {
+ public:
+  [[nodiscard]] bool dominates(const Matrix& points, Index k) const {
+    const auto above = std::ranges::upper_bound(outline_, points(1, k), {}, &std::pair<double, double>::first);
+    return above != outline_.begin() && std::prev(above)->second <= points(2, k);
+  }
+  void add(const Matrix& points, Index k) {
+    const double y = points(1, k), z = points(2, k);
+    const auto first = std::ranges::lower_bound(outline_, y, {}, &std::pair<double, double>::first);
+    auto end = first;
+    while (end != outline_.end() && end->second >= z) ++end;
+    outline_.insert(outline_.erase(first, end), {y, z});
+  }
+
+ private:
+  std::vector<std::pair<double, double>> outline_; ///< by rising second objective, and so by falling third
+};
+
+class ManyFront {
+ public:
+  [[nodiscard]] bool dominates(const Matrix& points, Index k) const {
+    // The last ones are the likeliest: they are near in the first objective.
+    return std::ranges::any_of(members_.rbegin(), members_.rend(),
+                               [&](Index other) { return (points.col(other).array() <= points.col(k).array()).all(); });
+  }
+  void add(const Matrix&, Index k) { members_.push_back(k); }
+
+ private:
+  std::vector<Index> members_;
+};
+
+std::vector<Index> lexicographic_order(const Matrix& points) {
   std::vector<Index> order(static_cast<std::size_t>(points.cols()));
   std::iota(order.begin(), order.end(), Index{0});
-  std::ranges::sort(order, {}, [&](Index k) { return points(row, k); });
+  std::ranges::sort(order, [&](Index a, Index b) {
+    return std::lexicographical_compare(points.col(a).begin(), points.col(a).end(), points.col(b).begin(),
+                                        points.col(b).end());
+  });
   return order;
 }
 
-double plane_area(const Matrix& points, const Vector& reference) {
-  double area = 0, height = reference[1];
-  for (const Index k : sorted_by(points, 0)) {
-    if (points(1, k) >= height) continue;
-    area += (reference[0] - points(0, k)) * (height - points(1, k));
-    height = points(1, k);
+/// What dominates a point comes before it, and where a front does all before that do.
+template <class Front>
+std::vector<int> ranks_by(const Matrix& points) {
+  std::vector<int> ranks(static_cast<std::size_t>(points.cols()));
+  std::vector<Front> fronts;
+  Index before = -1;
+  for (const Index k : lexicographic_order(points)) {
+    if (before >= 0 && points.col(k) == points.col(before)) {
+      ranks[static_cast<std::size_t>(k)] = ranks[static_cast<std::size_t>(before)];
+      continue;
+    }
+    before = k;
+    const auto own =
+        std::ranges::partition_point(fronts, [&](const Front& front) { return front.dominates(points, k); });
+    ranks[static_cast<std::size_t>(k)] = static_cast<int>(own - fronts.begin());
+    if (own == fronts.end())
+      fronts.emplace_back().add(points, k);
+    else
+      own->add(points, k);
   }
-  return area;
-}
-
-/// All points lie below the reference.
-double volume(const Matrix& points, const Vector& reference) {
-  const Index objectives = points.rows();
-  if (points.cols() == 0) return 0;
-  if (objectives == 1) return reference[0] - points.row(0).minCoeff();
-  if (objectives == 2) return plane_area(points, reference);
-  const auto order = sorted_by(points, objectives - 1);
-  double sum = 0;
-  for (std::size_t k = 0; k < order.size(); ++k) {
-    const double from = points(objectives - 1, order[k]);
-    const double to = k + 1 < order.size() ? points(objectives - 1, order[k + 1]) : reference[objectives - 1];
-    if (to == from) continue;
-    const std::vector<Index> below(order.begin(), order.begin() + static_cast<std::ptrdiff_t>(k) + 1);
-    sum += (to - from) * volume(points.topRows(objectives - 1)(Eigen::all, below), reference.head(objectives - 1));
-  }
-  return sum;
+  return ranks;
 }
 
 } // namespace
@@ -50,41 +92,59 @@ bool dominates(Eigen::Ref<const Vector> a, Eigen::Ref<const Vector> b) {
 }
 
 std::vector<int> nondominated_ranks(const Matrix& points) {
-  const auto count = static_cast<std::size_t>(points.cols());
-  std::vector<std::vector<std::size_t>> dominated(count);
-  std::vector<std::size_t> dominators(count, 0);
-  for (std::size_t i = 0; i < count; ++i) {
-    for (std::size_t j = 0; j < count; ++j) {
-      if (!dominates(points.col(static_cast<Index>(i)), points.col(static_cast<Index>(j)))) continue;
-      dominated[i].push_back(j);
-      ++dominators[j];
-    }
-  }
-  std::vector<int> ranks(count, 0);
-  std::vector<std::size_t> front;
-  for (std::size_t i = 0; i < count; ++i) {
-    if (dominators[i] == 0) front.push_back(i);
-  }
-  for (int rank = 0; !front.empty(); ++rank) {
-    std::vector<std::size_t> next;
-    for (const std::size_t i : front) {
-      ranks[i] = rank;
-      for (const std::size_t j : dominated[i]) {
-        if (--dominators[j] == 0) next.push_back(j);
-      }
-    }
-    front = std::move(next);
-  }
-  return ranks;
+  if (points.rows() == 2) return ranks_by<PlaneFront>(points);
+  if (points.rows() == 3) return ranks_by<SpaceFront>(points);
+  return ranks_by<ManyFront>(points);
 }
 
-double hypervolume(const Matrix& points, const Vector& reference) {
-  assert(points.rows() == reference.size());
-  std::vector<Index> below;
+std::vector<Index> nondominated_points(const Matrix& points) {
+  const std::vector<int> ranks = nondominated_ranks(points);
+  std::vector<Index> found;
   for (Index k = 0; k < points.cols(); ++k) {
-    if ((points.col(k).array() < reference.array()).all()) below.push_back(k);
+    if (ranks[static_cast<std::size_t>(k)] == 0) found.push_back(k);
   }
-  return volume(points(Eigen::all, below), reference);
+  // Equal ones stand side by side in lexicographic order; a stable sort by it keeps the first in front.
+  std::ranges::stable_sort(found, [&](Index a, Index b) {
+    return std::lexicographical_compare(points.col(a).begin(), points.col(a).end(), points.col(b).begin(),
+                                        points.col(b).end());
+  });
+  const auto twice = std::ranges::unique(found, [&](Index a, Index b) { return points.col(a) == points.col(b); });
+  found.erase(twice.begin(), twice.end());
+  std::ranges::sort(found);
+  return found;
+}
+
+double inverted_distance_plus(const Matrix& points, const Matrix& reference_front) {
+  assert(points.cols() > 0 && reference_front.cols() > 0);
+  double sum = 0;
+  for (Index k = 0; k < reference_front.cols(); ++k) {
+    const auto missed = (points.colwise() - reference_front.col(k)).cwiseMax(0.0);
+    sum += missed.colwise().norm().minCoeff();
+  }
+  return sum / static_cast<double>(reference_front.cols());
+}
+
+double additive_epsilon(const Matrix& points, const Matrix& reference_front) {
+  assert(points.cols() > 0 && reference_front.cols() > 0);
+  double worst = -std::numeric_limits<double>::infinity();
+  for (Index k = 0; k < reference_front.cols(); ++k)
+    worst = std::max(worst, (points.colwise() - reference_front.col(k)).colwise().maxCoeff().minCoeff());
+  return worst;
+}
+
+double unevenness(const Matrix& points) {
+  const Index count = points.cols();
+  if (count < 3) return std::numeric_limits<double>::quiet_NaN();
+  const Vector lowest = points.rowwise().minCoeff(), range = points.rowwise().maxCoeff() - lowest;
+  const Vector units = range.unaryExpr([](double width) { return width > 0 ? width : 1.0; });
+  Vector nearest(count);
+  for (Index k = 0; k < count; ++k) {
+    Vector away = ((points.colwise() - points.col(k)).array().colwise() / units.array()).matrix().colwise().norm();
+    away[k] = std::numeric_limits<double>::infinity();
+    nearest[k] = away.minCoeff();
+  }
+  const double mean = nearest.mean();
+  return mean > 0 ? (nearest.array() - mean).abs().mean() / mean : 0;
 }
 
 } // namespace tanzen

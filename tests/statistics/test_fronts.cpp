@@ -4,6 +4,7 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 
 using namespace tanzen;
@@ -118,5 +119,78 @@ TEST_SUITE("fronts") {
     const Vector shift{{5, -3, 1}};
     CHECK(hypervolume(points.colwise() + shift, Vector::Ones(3) + shift) ==
           doctest::Approx(hypervolume(points, Vector::Ones(3))).epsilon(1e-12));
+  }
+
+  TEST_CASE("a volume is exactly that of inclusion and exclusion in whole numbers, with ties and points that are there "
+            "twice") {
+    for (std::uint64_t seed = 1; seed <= 2000; ++seed) {
+      RandomStream random(seed, {"inclusion"});
+      const Index objectives = 2 + random.below(5), count = 1 + random.below(8);
+      Matrix points(objectives, count);
+      for (double& value : points.reshaped()) value = static_cast<double>(random.below(7)); // 6 is not below
+      if (count > 1) points.col(count - 1) = points.col(0);
+      std::int64_t exact = 0;
+      for (unsigned chosen = 1; chosen < (1U << static_cast<unsigned>(count)); ++chosen) {
+        std::int64_t common = 1;
+        int size = 0;
+        for (Index i = 0; i < objectives; ++i) {
+          double highest = 0;
+          for (Index k = 0; k < count; ++k)
+            if ((chosen >> static_cast<unsigned>(k) & 1U) != 0) highest = std::max(highest, points(i, k));
+          common *= static_cast<std::int64_t>(6 - highest);
+        }
+        for (Index k = 0; k < count; ++k) size += static_cast<int>(chosen >> static_cast<unsigned>(k) & 1U);
+        exact += size % 2 == 1 ? common : -common;
+      }
+      CAPTURE(points);
+      CHECK(hypervolume(points, Vector::Constant(objectives, 6)) == static_cast<double>(exact));
+    }
+  }
+
+  TEST_CASE("ranks with ties and points that are there twice are those of peeling") {
+    for (std::uint64_t seed = 1; seed <= 300; ++seed) {
+      RandomStream random(seed, {"ties"});
+      const Index objectives = 2 + random.below(4);
+      Matrix points(objectives, 30);
+      for (double& value : points.reshaped()) value = static_cast<double>(random.below(5));
+      const std::vector<int> ranks = nondominated_ranks(points);
+      std::vector<Index> first;
+      for (Index a = 0; a < points.cols(); ++a) {
+        int expected = 0;
+        bool is_first = true;
+        for (Index b = 0; b < points.cols(); ++b) {
+          if (dominates(points.col(b), points.col(a)))
+            expected = std::max(expected, ranks[static_cast<std::size_t>(b)] + 1);
+          is_first = is_first && (b >= a || points.col(b) != points.col(a));
+        }
+        CHECK(ranks[static_cast<std::size_t>(a)] == expected);
+        if (expected == 0 && is_first) first.push_back(a);
+      }
+      CHECK(nondominated_points(points) == first);
+    }
+  }
+
+  TEST_CASE("distances to a reference front count only what is worse") {
+    const Matrix reference{{0, 1, 2}, {2, 1, 0}};
+    CHECK(inverted_distance_plus(reference, reference) == 0);
+    CHECK(additive_epsilon(reference, reference) == 0);
+    // Lower everywhere: nothing is missed, and there is room to spare.
+    const Matrix lower = (reference.array() - 0.5).matrix();
+    CHECK(inverted_distance_plus(lower, reference) == 0);
+    CHECK(additive_epsilon(lower, reference) == -0.5);
+    // One point for three: it misses the ends by 1 in one objective each.
+    const Matrix middle{{1}, {1}};
+    CHECK(inverted_distance_plus(middle, reference) == doctest::Approx(2.0 / 3));
+    CHECK(additive_epsilon(middle, reference) == 1);
+  }
+
+  TEST_CASE("points at even distances are even, in whatever units") {
+    Matrix even(2, 5);
+    even << 0, 1, 2, 3, 4, 400, 300, 200, 100, 0;
+    CHECK(unevenness(even) == doctest::Approx(0).epsilon(1e-12));
+    Matrix lumped = even;
+    lumped.col(1) = Vector{{0.1, 390}};
+    CHECK(unevenness(lumped) > 0.3);
+    CHECK(std::isnan(unevenness(even.leftCols(2))));
   }
 }

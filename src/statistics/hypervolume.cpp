@@ -1,0 +1,141 @@
+#include "tanzen/statistics/fronts.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <functional>
+#include <numeric>
+#include <utility>
+
+namespace tanzen {
+namespace {
+
+/// Points by how far they reach below the reference in each objective: larger is better, and all are above 0. A row of
+/// `objectives` numbers a point.
+class Reaches {
+ public:
+  explicit Reaches(std::size_t objectives) : objectives_(objectives) {}
+
+  void clear() { numbers_.clear(); }
+  void add(const double* point) { numbers_.insert(numbers_.end(), point, point + objectives_); }
+  [[nodiscard]] std::size_t size() const { return numbers_.size() / objectives_; }
+  [[nodiscard]] const double* operator[](std::size_t k) const { return numbers_.data() + k * objectives_; }
+  [[nodiscard]] std::size_t objectives() const { return objectives_; }
+
+  /// Adds a point unless one that is there covers it; takes away those that it covers.
+  void add_if_it_counts(const double* point) {
+    std::size_t kept = 0;
+    for (std::size_t k = 0; k < size(); ++k) {
+      const double* other = (*this)[k];
+      if (covers(other, point)) {
+        assert(kept == k); // what covers it would have covered what it covers
+        return;
+      }
+      if (covers(point, other)) continue;
+      if (kept != k) std::copy(other, other + objectives_, numbers_.data() + kept * objectives_);
+      ++kept;
+    }
+    numbers_.resize(kept * objectives_);
+    add(point);
+  }
+
+  /// The places of the points by rising reach in the last objective.
+  [[nodiscard]] std::vector<std::size_t> by_last() const {
+    std::vector<std::size_t> order(size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::ranges::sort(order, {}, [this](std::size_t k) { return (*this)[k][objectives_ - 1]; });
+    return order;
+  }
+
+ private:
+  [[nodiscard]] bool covers(const double* a, const double* b) const {
+    for (std::size_t i = 0; i < objectives_; ++i)
+      if (a[i] < b[i]) return false;
+    return true;
+  }
+
+  std::size_t objectives_;
+  std::vector<double> numbers_;
+};
+
+/// The area that points of a plane cover, as they come.
+class Staircase {
+ public:
+  [[nodiscard]] double area() const { return area_; }
+
+  void add(double x, double y) {
+    auto right = std::ranges::lower_bound(steps_, x, {}, &std::pair<double, double>::first);
+    double height = right == steps_.end() ? 0 : right->second; // of what is covered just left of x
+    if (height >= y) return;
+    auto first = right;
+    double from = x;
+    while (true) {
+      const double to = first == steps_.begin() ? 0 : std::prev(first)->first;
+      area_ += (from - to) * (y - height);
+      if (first == steps_.begin() || std::prev(first)->second > y) break;
+      --first;
+      from = to;
+      height = first->second;
+    }
+    if (right != steps_.end() && right->first == x) ++right;
+    steps_.insert(steps_.erase(first, right), {x, y});
+  }
+
+ private:
+  std::vector<std::pair<double, double>> steps_; ///< by rising x, and so by falling y
+  double area_ = 0;
+};
+
+/// By a sweep along the last objective, from the farthest reach down.
+double volume_in_space(const Reaches& points) {
+  const std::vector<std::size_t> order = points.by_last();
+  Staircase covered;
+  double volume = 0;
+  for (std::size_t k = order.size(); k-- > 0;) {
+    const double* point = points[order[k]];
+    covered.add(point[0], point[1]);
+    volume += covered.area() * (point[2] - (k > 0 ? points[order[k - 1]][2] : 0));
+  }
+  return volume;
+}
+
+double volume_of(const Reaches& points) {
+  const std::size_t objectives = points.objectives();
+  if (objectives == 3) return volume_in_space(points);
+  // What each point covers that none of those that reach at least as far in the last objective does: there they are all
+  // as high as it, so that one objective less is left.
+  const std::vector<std::size_t> order = points.by_last();
+  Reaches limited(objectives - 1);
+  std::vector<double> corner(objectives - 1);
+  double volume = 0;
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    const double* point = points[order[k]];
+    limited.clear();
+    for (std::size_t later = k + 1; later < order.size(); ++later) {
+      const double* other = points[order[later]];
+      for (std::size_t i = 0; i + 1 < objectives; ++i) corner[i] = std::min(point[i], other[i]);
+      limited.add_if_it_counts(corner.data());
+    }
+    const double own = std::accumulate(point, point + objectives - 1, 1.0, std::multiplies<>());
+    volume += point[objectives - 1] * (own - volume_of(limited));
+  }
+  return volume;
+}
+
+} // namespace
+
+double hypervolume(const Matrix& points, const Vector& reference) {
+  assert(points.rows() == reference.size());
+  const Index objectives = points.rows();
+  // One and two objectives are three with a reach of 1 in the others.
+  Reaches reaches(static_cast<std::size_t>(std::max<Index>(3, objectives)));
+  Vector reach = Vector::Ones(std::max<Index>(3, objectives));
+  for (Index k = 0; k < points.cols(); ++k) {
+    reach.head(objectives) = reference - points.col(k);
+    if (!(reach.array() > 0).all()) continue;
+    // A sweep passes over what is covered; beyond three it pays to have it out of the way.
+    objectives <= 3 ? reaches.add(reach.data()) : reaches.add_if_it_counts(reach.data());
+  }
+  return volume_of(reaches);
+}
+
+} // namespace tanzen
