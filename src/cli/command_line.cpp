@@ -36,9 +36,9 @@ int run_command_line(int argc, const char* const* argv, const Additions& additio
       "tanzen", "Numerical optimization: write an objective down, run a method, see what it did, compare.", version);
   program.needs_command();
   program.last_line("Try 'tanzen demo' first. Each command has --help with an example.");
-  for (auto add :
-       {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_sweep, cli::add_compare, cli::add_campaign,
-        cli::add_figure, cli::add_fit, cli::add_front, cli::add_stationary, cli::add_check, cli::add_demo})
+  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_sweep, cli::add_compare,
+                   cli::add_campaign, cli::add_figure, cli::add_fit, cli::add_front, cli::add_sample,
+                   cli::add_stationary, cli::add_check, cli::add_demo})
     add(program, context);
   try {
     int code = parse_and_run(program, context, argc, argv);

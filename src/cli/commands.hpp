@@ -31,6 +31,7 @@ void add_figure(const Command& program, Context& context);
 void add_check(const Command& program, Context& context);
 void add_fit(const Command& program, Context& context);
 void add_front(const Command& program, Context& context);
+void add_sample(const Command& program, Context& context);
 void add_stationary(const Command& program, Context& context);
 void add_demo(const Command& program, Context& context);
 

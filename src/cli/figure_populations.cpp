@@ -24,15 +24,6 @@ std::vector<std::int64_t> parse_iterations(const std::string& text) {
   return iterations;
 }
 
-Sampling parse_sampling(const std::string& word) {
-  const std::vector<std::string> words{"uniform", "latin-hypercube", "sobol"};
-  const auto found = std::ranges::find(words, word);
-  if (found == words.end())
-    throw InputError(fmt::format("--sampling must be one of {}; found '{}'{}", joined(words, ", "), clipped(word, 40),
-                                 did_you_mean(word, words)));
-  return static_cast<Sampling>(found - words.begin()); // in the order of the enumeration
-}
-
 void draw_population(const Context& context, const FigureOptions& options) {
   constexpr std::size_t panels = 6;
   const Problem problem = options.problem.problem(context.additions, options.name);

@@ -1,28 +1,106 @@
 #include "tanzen/figure/sample_figure.hpp"
 
 #include "tanzen/base/text.hpp"
-#include "tanzen/numeric/sampling.hpp"
+#include "tanzen/statistics/summaries.hpp"
 
 #include "path_layers.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 
 namespace tanzen {
 namespace {
 
+constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
 constexpr std::array<std::string_view, 6> value_colors = {"#16213e", "#46285a", "#7a3b52",
                                                           "#b65a3c", "#d29a72", "#e3cfa4"};
 
-Matrix sampled_points(const Box& box, Index count, Sampling sampling, std::uint64_t seed) {
-  const RandomStream random(seed, {"sample"});
-  switch (sampling) {
-  case Sampling::uniform: return uniform_points(box, count, random);
-  case Sampling::latin_hypercube: return latin_hypercube_points(box, count, random);
-  case Sampling::sobol: break;
+/// Members by their ranks, the front last, for it lies on top.
+struct RankGroup {
+  int least, most;
+  const char* label;
+  std::string_view color;
+};
+constexpr std::array<RankGroup, 3> rank_groups = {
+    {{4, 1 << 30, "the rest", "#d8d0c4"}, {1, 3, "ranks 2 to 4", "#c8641b"}, {0, 0, "front", "#1d4f91"}}};
+
+std::vector<Index> members_of(const RankGroup& group, const Sample& sample) {
+  std::vector<Index> members;
+  for (std::size_t k = 0; k < sample.ranks.size(); ++k)
+    if (sample.ranks[k] >= group.least && sample.ranks[k] <= group.most) members.push_back(static_cast<Index>(k));
+  return members;
+}
+
+Panel objective_space(const Problem& problem, const Sample& sample) {
+  Panel panel;
+  panel.x.label = problem.objectives()[0].name;
+  panel.y.label = problem.objectives()[1].name;
+  for (const RankGroup& group : rank_groups) {
+    PointLayer dots{.marker = Marker::dot, .color = std::string(group.color), .size = group.least == 0 ? 1.2 : 0.9};
+    for (const Index k : members_of(group, sample)) {
+      dots.x.push_back(sample.objectives(0, k));
+      dots.y.push_back(sample.objectives(1, k));
+    }
+    if (dots.x.empty()) continue;
+    dots.label = group.label;
+    panel.layers.emplace_back(std::move(dots));
   }
-  return sobol_points(box, count, random);
+  return panel;
+}
+
+/// What a coordinate is in parts of the region.
+double part_of(const Box& box, const Sample& sample, Index i, Index k) {
+  return (sample.points(i, k) - box.lower[i]) / (box.upper[i] - box.lower[i]);
+}
+
+/// The middle half of all members, variable by variable.
+BandLayer middle_half(const Box& box, const Sample& sample) {
+  BandLayer band;
+  for (Index i = 0; i < sample.points.rows(); ++i) {
+    std::vector<double> parts;
+    for (Index k = 0; k < sample.points.cols(); ++k) parts.push_back(part_of(box, sample, i, k));
+    band.x.push_back(static_cast<double>(i + 1));
+    band.lower.push_back(quantile(parts, 0.25));
+    band.upper.push_back(quantile(parts, 0.75));
+  }
+  return band;
+}
+
+/// A member is a line over the variables; of many variables only those of the front are lines, for nobody could follow
+/// more of them.
+Panel decision_space(const Problem& problem, const Box& box, const Sample& sample) {
+  constexpr Index most_named = 12, most_followed = 8;
+  const Index n = problem.dimension();
+  Panel panel;
+  panel.title = "variables, in parts of the region";
+  panel.x.range = std::array{1.0, static_cast<double>(std::max<Index>(n, 2))};
+  panel.y.range = std::array{0.0, 1.0};
+  panel.x.whole_numbers = true;
+  if (n <= most_named)
+    panel.x.names = problem.variable_names();
+  else
+    panel.x.label = "variable";
+  if (n > most_followed) {
+    panel.title = "variables of the front, and the middle half of all";
+    panel.layers.emplace_back(middle_half(box, sample));
+  }
+  for (const RankGroup& group : rank_groups) {
+    if (n > most_followed && group.least > 0) continue;
+    LineLayer lines{.color = std::string(group.color), .width = group.least > 0 ? 0.7 : n > most_followed ? 1.1 : 1.8};
+    for (const Index k : members_of(group, sample)) {
+      for (Index i = 0; i < n; ++i) {
+        lines.x.push_back(static_cast<double>(i + 1));
+        lines.y.push_back(part_of(box, sample, i, k));
+      }
+      lines.x.push_back(unknown);
+      lines.y.push_back(unknown);
+    }
+    if (!lines.x.empty()) panel.layers.emplace_back(std::move(lines));
+  }
+  return panel;
 }
 
 /// Points in as many equal groups as there are colours, by their rank; the best on top.
@@ -74,14 +152,25 @@ std::string_view sampling_word(Sampling sampling) {
   return "Sobol points";
 }
 
+Figure figure_of_several(const Problem& problem, const Box& box, const Sample& sample, std::uint64_t seed) {
+  Figure figure;
+  const auto front = std::ranges::count(sample.ranks, 0), broken = std::ranges::count(sample.ranks, -1);
+  figure.title = fmt::format("{}: {} members at random", problem.name(), sample.points.cols());
+  figure.caption = fmt::format("{} on the front; {} infeasible or without a value; seed {}", front, broken, seed);
+  figure.panels.push_back(objective_space(problem, sample));
+  figure.panels.push_back(decision_space(problem, box, sample));
+  return figure;
+}
+
 } // namespace
 
 Figure sample_figure(const Problem& problem, Index count, Sampling sampling, std::uint64_t seed) {
   constexpr Index most_variables = 6;
   const Box box = problem.sampling_box();
-  const Matrix points = sampled_points(box, count, sampling, seed);
-  Vector values;
-  problem.objective().worker()->values(points, values);
+  const Sample sample = draw_sample(problem, count, sampling, seed);
+  if (problem.objectives().size() > 1) return figure_of_several(problem, box, sample, seed);
+  const Matrix& points = sample.points;
+  const Vector values = sample.objectives.row(0);
   const std::vector<double> heights(values.begin(), values.end());
   std::vector<double> finite = heights;
   std::erase_if(finite, [](double value) { return !std::isfinite(value); });

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/files/csv_cell.hpp"
 #include "tanzen/files/write_file.hpp"
 
 #include <algorithm>
@@ -154,8 +155,10 @@ DataTable read_table(const std::filesystem::path& path, const TableOptions& opti
 std::string table_to_csv(const DataTable& table) {
   std::string text = joined(table.columns, ",") + "\n";
   for (Index row = 0; row < table.rows.rows(); ++row) {
-    for (Index column = 0; column < table.rows.cols(); ++column)
-      text += (column > 0 ? "," : "") + number_text(table.rows(row, column));
+    for (Index column = 0; column < table.rows.cols(); ++column) {
+      if (column > 0) text += ',';
+      text += csv_cell(table.rows(row, column));
+    }
     text += '\n';
   }
   return text;

@@ -28,7 +28,7 @@ struct TableOptions {
 [[nodiscard]] std::vector<std::string> table_columns(const std::filesystem::path& path,
                                                      const std::vector<std::string>& columns = {});
 
-/// The text of a table that `read_table` reads back to the last bit.
+/// The text of a table that `read_table` reads back to the last bit; a number that is none is an empty cell.
 [[nodiscard]] std::string table_to_csv(const DataTable& table);
 
 } // namespace tanzen
