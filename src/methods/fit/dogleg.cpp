@@ -16,11 +16,6 @@ MethodCard Dogleg::card() {
           .able = {.bounds = true, .residuals = true}};
 }
 
-void Dogleg::settings(Settings& list) {
-  list.add("factor", factor).positive().means("of the first radius, in units of the scaled start");
-  list.add("tolerance", tolerance).positive().below(1).means("of the sum's fall and of the radius, relative");
-}
-
 Search Dogleg::search(Evaluator& evaluate, Start start) const {
   return trust_region_fit<ResidualDogleg>(evaluate, std::move(start), factor, tolerance);
 }

@@ -15,11 +15,6 @@ MethodCard LevenbergMarquardt::card() {
           .able = {.bounds = true, .residuals = true}};
 }
 
-void LevenbergMarquardt::settings(Settings& list) {
-  list.add("factor", factor).positive().means("of the first radius, in units of the scaled start");
-  list.add("tolerance", tolerance).positive().below(1).means("of the sum's fall and of the radius, relative");
-}
-
 Search LevenbergMarquardt::search(Evaluator& evaluate, Start start) const {
   return trust_region_fit<DampedStep>(evaluate, std::move(start), factor, tolerance);
 }

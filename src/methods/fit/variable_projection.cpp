@@ -123,11 +123,6 @@ MethodCard VariableProjection::card() {
           .able = {.bounds = true, .residuals = true}};
 }
 
-void VariableProjection::settings(Settings& list) {
-  list.add("factor", factor).positive().means("of the first radius, in units of the scaled start");
-  list.add("tolerance", tolerance).positive().below(1).means("of the sum's fall and of the radius, relative");
-}
-
 Search VariableProjection::search(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
   const Parts parts(evaluate);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/fit/fit_region.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -11,12 +12,8 @@ namespace tanzen::methods {
 ///
 /// Cost of an iteration: one evaluation a trial, mostly one, and one Jacobian; m n^2 operations.
 /// Memory: two numbers a residual, with difference derivatives n more.
-struct Dogleg {
-  double factor = 100;      ///< of the first radius, in units of the scaled start
-  double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius
-
+struct Dogleg : FitRegion {
   static MethodCard card();
-  void settings(Settings& list);
   Search search(Evaluator& evaluate, Start start) const;
 };
 

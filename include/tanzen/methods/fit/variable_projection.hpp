@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/methods/fit/fit_region.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -15,12 +16,8 @@ namespace tanzen::methods {
 /// have arrived; m n^2 operations. A trial is at the linear parameters that the model expects; what the sum is where
 /// they fit best follows from it without another evaluation, and is told as `reduced`. The last point is evaluated.
 /// Memory: a Jacobian.
-struct VariableProjection {
-  double factor = 100;      ///< of the first radius, in units of the scaled start
-  double tolerance = 1e-12; ///< relative: of the sum's fall, and of the radius
-
+struct VariableProjection : FitRegion {
   static MethodCard card();
-  void settings(Settings& list);
   Search search(Evaluator& evaluate, Start start) const;
 };
 
