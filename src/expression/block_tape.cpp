@@ -115,7 +115,7 @@ add_block_adjoints(const BlockTape::Step* begin, const BlockTape::Step* step, co
 BlockTape::BlockTape(const Expression& expression) : BlockTape(expression.graph(), std::array{expression.root()}) {}
 
 BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs, Index slopes_by)
-    : variables_(graph.variables()), slopes_by_(slopes_by) {
+    : variables_(graph.variables()) {
   const std::vector<bool> needed = needed_nodes(graph, outputs);
   std::vector<NodeId> last_user = last_users(graph, needed);
   // What comes out is needed to the end.
@@ -160,7 +160,7 @@ BlockTape::BlockTape(const Graph& graph, std::span<const NodeId> outputs, Index 
 }
 
 BlockTape::Workspace BlockTape::workspace() const {
-  Workspace work{std::vector<Lanes>(slots_)};
+  Workspace work{std::vector<Lanes>(slots_), {}};
   auto place = work.slots.begin() + static_cast<std::ptrdiff_t>(variables_);
   for (const double constant : constants_) (place++)->numbers.fill(constant);
   return work;

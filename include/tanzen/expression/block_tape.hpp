@@ -76,7 +76,6 @@ class BlockTape {
   std::size_t variables_;
   std::size_t slots_ = 0;
   std::vector<double> constants_;
-  Index slopes_by_;
   std::vector<Step> steps_;
   std::vector<NodeId> outputs_; ///< slots
 };
