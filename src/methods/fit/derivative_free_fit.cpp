@@ -49,7 +49,7 @@ class SimplexFit {
     else
       delta_ = std::min(std::max(2 * delta_, 4 * length), 1e10);
     const bool is_better = value < simplex_.values[0];
-    if (std::isfinite(value)) simplex_.replace(dispensable(step), point, value, residuals_);
+    if (std::isfinite(value)) simplex_.replace_measured(dispensable(step), point, value, residuals_);
     if (ratio >= 0.1) return;
     if (is_better) {
       put_best_first();
@@ -112,7 +112,7 @@ class SimplexFit {
   void put_best_first() {
     Index best = 0;
     (void)simplex_.values.minCoeff(&best);
-    simplex_.put_first(best);
+    simplex_.put_first_measured(best);
   }
 
   /// The linear models at the best point, weighted as the loss wants it.
@@ -212,7 +212,7 @@ class SimplexFit {
     const Vector point = simplex_.points.col(0) + best;
     const double value = value_at(point);
     if (!std::isfinite(value)) return false;
-    simplex_.replace(far, point, value, residuals_);
+    simplex_.replace_measured(far, point, value, residuals_);
     return true;
   }
 
