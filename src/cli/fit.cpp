@@ -262,7 +262,8 @@ void add_fit(const Command& program, Context& context) {
   command.takes("--intervals", arguments->intervals, "KIND",
                 "linearized, profile or bootstrap: how intervals are found (linearized)");
   add_count(command, "--starts", arguments->starts, "search for the start among so many points");
-  command.takes("--with", arguments->with, "METHOD", "the method (levenberg-marquardt)");
+  command.takes("--with", arguments->with, "METHOD",
+                "one method alone (levenberg-marquardt, and variable-projection beside it)");
   add_seed(command, arguments->seed);
   command.takes("--at", arguments->at, "VALUES", "what the model says at minutes=100, with its interval");
   command.takes("--figure", arguments->figure, "FILE", "draw data, curve and residuals: a .png, .svg or .pdf file");

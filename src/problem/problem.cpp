@@ -393,17 +393,4 @@ double Problem::violation(const Coordinates& point) const {
   return std::isnan(broken) ? broken : std::max(outside, broken);
 }
 
-void Problem::check_start(const Vector& point) const {
-  (void)checked_length(point, "the start");
-  for (Index i = 0; i < dimension(); ++i) {
-    const std::string& variable = variables()[static_cast<std::size_t>(i)].name;
-    if (!std::isfinite(point[i])) throw ProblemError(fmt::format("the start has {} = {}", variable, point[i]));
-    if (point[i] < bounds().lower()[i] || point[i] > bounds().upper()[i]) {
-      throw ProblemError(fmt::format("the start lies outside the bounds: {} = {} is not within {} and {}", variable,
-                                     number_text(point[i]), number_text(bounds().lower()[i]),
-                                     number_text(bounds().upper()[i])));
-    }
-  }
-}
-
 } // namespace tanzen

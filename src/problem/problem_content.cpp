@@ -1,5 +1,6 @@
 #include "problem_content.hpp"
 
+#include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/affine.hpp"
 
@@ -180,6 +181,19 @@ std::optional<double> Problem::best_known() const {
     if (minimum.global && (!best || sign() * minimum.value < sign() * *best)) best = minimum.value;
   }
   return best;
+}
+
+void Problem::check_start(const Vector& point) const {
+  (void)checked_length(point, "the start");
+  for (Index i = 0; i < dimension(); ++i) {
+    const std::string& variable = variables()[static_cast<std::size_t>(i)].name;
+    if (!std::isfinite(point[i])) throw ProblemError(fmt::format("the start has {} = {}", variable, point[i]));
+    if (point[i] < bounds().lower()[i] || point[i] > bounds().upper()[i]) {
+      throw ProblemError(fmt::format("the start lies outside the bounds: {} = {} is not within {} and {}", variable,
+                                     number_text(point[i]), number_text(bounds().lower()[i]),
+                                     number_text(bounds().upper()[i])));
+    }
+  }
 }
 
 double violation_of(const std::vector<Constraint>& rows, VectorView values) {

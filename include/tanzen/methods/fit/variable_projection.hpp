@@ -15,7 +15,7 @@ namespace tanzen::methods {
 /// Cost of an iteration: one evaluation a trial, mostly one, and two Jacobians, one of them where the linear parameters
 /// have arrived; m n^2 operations. A trial is at the linear parameters that the model expects; what the sum is where
 /// they fit best follows from it without another evaluation, and is told as `reduced`. The last point is evaluated.
-/// Memory: a Jacobian.
+/// Memory: some four Jacobians where the search is, and as many where it tries.
 struct VariableProjection : FitRegion {
   static MethodCard card();
   Search search(Evaluator& evaluate, Start start) const;
