@@ -10,7 +10,7 @@ numeric:     base
 statistics:  numeric
 expression:  base numeric
 problem:     base numeric expression
-testbed:     base numeric expression problem
+testbed:     base numeric statistics expression problem
 search:      base numeric statistics problem
 methods:     base numeric statistics problem search
 analysis:    base numeric statistics expression problem testbed search

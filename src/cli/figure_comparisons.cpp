@@ -5,6 +5,7 @@
 #include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/results/results_file.hpp"
+#include "tanzen/testbed/testbed.hpp"
 
 #include <array>
 
@@ -34,6 +35,15 @@ std::pair<std::size_t, std::size_t> pair_of(const Results& results, const std::s
   return {places[0], places[1]};
 }
 
+/// The true front of a problem of the testbed.
+std::shared_ptr<const KnownFront> true_front(const std::string& label) {
+  try {
+    return testbed::parse_problem(label).known_front();
+  } catch (const InputError&) {
+    return nullptr; // it is a problem of its own
+  }
+}
+
 /// A kind of figure of finished runs.
 struct Kind {
   const char* name;
@@ -57,6 +67,10 @@ constexpr std::array kinds = {
     Kind{"accuracy", "final gaps as boxes with all runs", false,
          [](const Results& results, const ProblemGroup& group, const Options&) {
            return accuracy_figure(results, group);
+         }},
+    Kind{"fronts", "fronts of several objectives: what half of the runs attain", true,
+         [](const Results& results, const ProblemGroup& group, const Options&) {
+           return fronts_figure(results, group, true_front);
          }},
     Kind{"successes", "how many repeats succeeded, method by problem", false,
          [](const Results& results, const ProblemGroup& group, const Options& options) {

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/ends_figure.hpp"
+#include "tanzen/figure/front_figure.hpp"
 #include "tanzen/figure/population_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/sample_figure.hpp"
@@ -30,7 +31,8 @@ void draw_population(const Context& context, const FigureOptions& options) {
   check_figure_name(options.output);
   const std::vector<Method> methods = chosen_methods(context, options, problem);
   if (methods.size() != 1) throw InputError("population looks at one method: --with cma-es");
-  check_population_figure(problem);
+  const bool is_front = problem.objectives().size() > 1;
+  if (!is_front) check_population_figure(problem);
   RunOptions how{.seed = options.seed, .stop = options.stop.rules(), .trace = {.most_populations = 400}};
   if (!options.from.empty()) how.start = parse_point(options.from, problem.variable_names(), "--from");
   std::vector<PopulationSnapshot> snapshots;
@@ -47,7 +49,9 @@ void draw_population(const Context& context, const FigureOptions& options) {
   const Outcome outcome = run(problem, methods.front(), how);
   if (options.at.empty()) snapshots = spread_snapshots(outcome.trace.populations(), panels);
   context.print("{}", to_text(outcome));
-  draw(context, population_figure(problem, outcome, snapshots), options.output);
+  draw(context,
+       is_front ? front_growth_figure(problem, outcome, snapshots) : population_figure(problem, outcome, snapshots),
+       options.output);
 }
 
 void draw_sample(const Context& context, const FigureOptions& options) {
@@ -93,7 +97,7 @@ void draw_ends(const Context& context, const FigureOptions& options) {
 
 void add_population_kinds(const Command& figure, Context& context) {
   const auto [population, of] = add_kind(
-      figure, context, "population", "a population over the landscape at a few of its iterations",
+      figure, context, "population", "a population at a few iterations, over the landscape or in objective space",
       "tanzen figure population rastrigin --with cma-es --at 1,5,10,20 --output population.png", draw_population);
   population.takes("--with", of->methods, "METHOD", "the method, with settings after a colon");
   population.takes("--at", of->at, "LIST", "which iterations, as in 1,5,20; a few spread over the run");

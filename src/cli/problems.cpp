@@ -1,5 +1,6 @@
 #include "arguments.hpp"
 #include "commands.hpp"
+#include "names.hpp"
 #include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/point_kind.hpp"
@@ -56,7 +57,7 @@ struct Filter {
 
   void check() const {
     std::vector<std::string> known;
-    for (int k = 0; k <= static_cast<int>(testbed::Trait::fit); ++k) {
+    for (int k = 0; k <= static_cast<int>(testbed::Trait::several_objectives); ++k) {
       known.emplace_back(testbed::trait_word(static_cast<testbed::Trait>(k)));
     }
     for (const std::string& trait : traits) {
@@ -124,23 +125,35 @@ std::string box_text(const Problem& problem, const Box& box) {
   return joined(parts, ", ");
 }
 
+/// The objectives after the first, and the true front of all where it is known.
+void print_objectives(const Context& context, const Problem& problem) {
+  for (std::size_t k = 1; k < problem.objectives().size(); ++k) {
+    const Objective& objective = problem.objectives()[k];
+    if (objective.text.empty()) continue; // the formula tells of all of them
+    context.print("{}",
+                  block_line("objective", fmt::format("{}: {} {}", objective.name,
+                                                      objective.sense == Sense::minimize ? "minimize" : "maximize",
+                                                      clipped(objective.text, 160))));
+  }
+  const auto& front = problem.known_front();
+  if (problem.objectives().size() < 2) return;
+  context.print("{}", block_line("front", front ? front->stated : "not known"));
+  if (!front) return;
+  context.print("{}", block_line("ideal", point_text(front->ideal)));
+  context.print("{}", block_line("nadir", point_text(front->nadir)));
+}
+
 void print_problem(const Context& context, const Problem& problem) {
-  context.print("  {}, {}, {}\n", problem.name(), counted(problem.dimension(), "variable"),
-                problem.sense() == Sense::minimize ? "minimize" : "maximize");
+  context.print("  {}, {}, {}\n", problem.name(), counted(problem.dimension(), "variable"), what_is_wanted(problem));
   if (!problem.title().empty()) context.print("  {}\n", problem.title());
   context.print("\n");
   if (!problem.formula().empty()) context.print("{}", block_line("formula", clipped(problem.formula(), 200)));
   context.print("{}", block_line("region", box_text(problem, problem.region())));
   context.print("{}",
                 block_line("bounds", problem.bounds().any() ? box_text(problem, problem.bounds().box()) : "none"));
-  for (std::size_t k = 1; k < problem.objectives().size(); ++k) {
-    const Objective& objective = problem.objectives()[k];
-    context.print("{}",
-                  block_line("objective", fmt::format("{}: {} {}", objective.name,
-                                                      objective.sense == Sense::minimize ? "minimize" : "maximize",
-                                                      clipped(objective.text, 160))));
-  }
+  print_objectives(context, problem);
   for (const Constraint& constraint : problem.constraints()) {
+    if (constraint.text.empty()) continue; // likewise
     context.print("{}", block_line("constraint", fmt::format("{}: {}", constraint.name, constraint.text)));
   }
   if (const Index residuals = problem.parts().residuals; residuals > 0) {

@@ -1,8 +1,10 @@
 #include "arguments.hpp"
 #include "commands.hpp"
 #include "interrupt.hpp"
+#include "names.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/analysis/preference.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/ends_figure.hpp"
@@ -40,7 +42,7 @@ struct SolveOptions {
   std::optional<std::int64_t> every;
   std::string trace;
   std::string figure;
-  std::string front;
+  std::string front, prefer;
   bool show_points = false;
   bool check_end = false;
   bool all_minima = false;
@@ -74,6 +76,12 @@ class Solver {
       if (problem_.objectives().size() < 2)
         throw InputError(fmt::format("--front: {} has one objective, so it has no front", problem_.name()));
     }
+    if (!options.prefer.empty()) {
+      if (problem_.objectives().size() < 2)
+        throw InputError(
+            fmt::format("--prefer: {} has one objective, so there is nothing to choose between", problem_.name()));
+      preference_ = Preference::parse(options.prefer, problem_.parts().objectives);
+    }
     if (options.repeats && (!options.trace.empty() || !options.figure.empty() || !options.population.empty())) {
       throw InputError("--trace, --population and --figure show one run; leave --repeats away");
     }
@@ -85,7 +93,7 @@ class Solver {
     const Outcome outcome = run(problem_, method_, run_options(0));
     const Diagnosis diagnosis = diagnose(problem_, outcome);
     if (options_.as_json)
-      context_.print("{}\n", outcome_to_json(outcome, diagnosis));
+      context_.print("{}\n", outcome_to_json(outcome, diagnosis, choice_of(outcome)));
     else
       print(outcome, diagnosis);
     write_files(outcome);
@@ -121,9 +129,14 @@ class Solver {
 
   void print_header(const Outcome& outcome) const {
     context_.print("\n  {}, {}, {}    {}\n", problem_.name(), counted(problem_.dimension(), "variable"),
-                   problem_.sense() == Sense::minimize ? "minimize" : "maximize", method_.label());
+                   what_is_wanted(problem_), method_.label());
     const std::string value = std::isnan(outcome.start_value) ? "none" : short_number(outcome.start_value, 10);
     context_.print("  start {}  value {}\n\n", point_text(outcome.start), value);
+  }
+
+  [[nodiscard]] std::optional<Choice> choice_of(const Outcome& outcome) const {
+    if (!preference_ || outcome.front.empty()) return std::nullopt;
+    return choose(outcome, *preference_);
   }
 
   void print(const Outcome& outcome, const Diagnosis& diagnosis) const {
@@ -131,6 +144,7 @@ class Solver {
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points));
     context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
+    if (const auto choice = choice_of(outcome)) context_.print("{}", to_text(outcome, *choice));
     if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome));
   }
 
@@ -178,6 +192,7 @@ class Solver {
   const SolveOptions& options_;
   Problem problem_;
   Method method_;
+  std::optional<Preference> preference_;
 };
 
 } // namespace
@@ -200,6 +215,8 @@ void add_solve(const Command& program, Context& context) {
   command.flag("--check-end", options->check_end,
                "check the end of a program or black box by values around it, some 12 for each variable");
   command.takes("--front", options->front, "FILE", "write the front of several objectives: a .csv file");
+  command.takes("--prefer", options->prefer, "HOW",
+                "one point of the front, and what others cost: knee, weights:0.3,0.7 or reference:12,30");
   command.flag("--quiet", options->quiet, "no iterations, only what came out");
   command.takes("--trace", options->trace, "FILE", "write the iterations: a .csv or .jsonl file");
   command.takes("--population", options->population, "FILE", "write the members of a population: a .csv file");

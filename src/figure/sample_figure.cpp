@@ -3,6 +3,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
+#include "front_layers.hpp"
 #include "path_layers.hpp"
 
 #include <algorithm>
@@ -35,19 +36,15 @@ std::vector<Index> members_of(const RankGroup& group, const Sample& sample) {
 }
 
 Panel objective_space(const Problem& problem, const Sample& sample) {
-  Panel panel;
-  panel.x.label = problem.objectives()[0].name;
-  panel.y.label = problem.objectives()[1].name;
-  for (const RankGroup& group : rank_groups) {
-    PointLayer dots{.marker = Marker::dot, .color = std::string(group.color), .size = group.least == 0 ? 1.2 : 0.9};
-    for (const Index k : members_of(group, sample)) {
-      dots.x.push_back(sample.objectives(0, k));
-      dots.y.push_back(sample.objectives(1, k));
-    }
-    if (dots.x.empty()) continue;
-    dots.label = group.label;
-    panel.layers.emplace_back(std::move(dots));
-  }
+  Panel panel = objective_panel(problem.objectives());
+  ObjectiveBox box;
+  for (const RankGroup& group : rank_groups) box.hold(sample.objectives(Eigen::all, members_of(group, sample)));
+  for (const RankGroup& group : rank_groups)
+    add_front_points(panel, sample.objectives(Eigen::all, members_of(group, sample)), box,
+                     {.marker = Marker::dot,
+                      .color = std::string(group.color),
+                      .size = group.least == 0 ? 1.2 : 0.9,
+                      .label = group.label});
   return panel;
 }
 

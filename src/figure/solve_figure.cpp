@@ -170,7 +170,7 @@ Box picture_box(const Problem& problem, const Trace& trace) {
 }
 
 Figure solve_figure(const Problem& problem, const Outcome& outcome) {
-  if (outcome.objectives.size() > 1) return front_figure(outcome);
+  if (outcome.objectives.size() > 1) return front_figure(problem, outcome);
   Figure figure;
   figure.title = fmt::format("{}, {}", outcome.problem, outcome.method_label);
   figure.caption = caption_of(outcome);

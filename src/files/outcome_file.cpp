@@ -91,6 +91,20 @@ Json multipliers_to_json(const Outcome& outcome) {
   return by_variable;
 }
 
+/// The place in the front, what is there, and what it costs to have more of one objective.
+Json choice_to_json(const Outcome& outcome, const Choice& choice) {
+  const FrontPoint& chosen = outcome.front[choice.point];
+  Json exchanges = Json::array();
+  for (const Exchange& each : choice.exchanges)
+    exchanges.push_back({{"objective", outcome.objectives[static_cast<std::size_t>(each.objective)].name},
+                         {"front", each.point},
+                         {"change", files::to_json(each.change)}});
+  return {{"front", choice.point},
+          {"objectives", files::to_json(chosen.objectives)},
+          {"point", files::to_json(chosen.point)},
+          {"exchanges", exchanges}};
+}
+
 Json front_to_json(const Outcome& outcome) {
   if (outcome.objectives.size() < 2) return nullptr;
   Json list = Json::array();
@@ -168,10 +182,11 @@ DiagnosedOutcome from_json(const Json& json) {
 
 } // namespace
 
-std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) {
+std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis,
+                            const std::optional<Choice>& preferred) {
   Json settings = Json::object();
   for (const auto& setting : outcome.settings) settings[setting.name] = setting.value;
-  const Json json = {
+  Json json = {
       {"problem", outcome.problem},
       {"dimension", outcome.dimension()},
       {"variables", outcome.variable_names},
@@ -210,6 +225,7 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis) 
       {"order", diagnosis.convergence ? Json(order_word(diagnosis.convergence->order)) : Json(nullptr)},
       {"hints", diagnosis.hints},
   };
+  if (preferred) json["preferred"] = choice_to_json(outcome, *preferred);
   return files::json_text(json);
 }
 

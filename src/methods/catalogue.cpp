@@ -22,7 +22,16 @@
 #include "tanzen/methods/fit/gauss_newton.hpp"
 #include "tanzen/methods/fit/levenberg_marquardt.hpp"
 #include "tanzen/methods/fit/variable_projection.hpp"
+#include "tanzen/methods/fronts/boundary_intersection.hpp"
+#include "tanzen/methods/fronts/chebyshev.hpp"
+#include "tanzen/methods/fronts/decomposition.hpp"
+#include "tanzen/methods/fronts/direct_multisearch.hpp"
+#include "tanzen/methods/fronts/epsilon_constraint.hpp"
+#include "tanzen/methods/fronts/generalized_differential.hpp"
+#include "tanzen/methods/fronts/hypervolume_selection.hpp"
 #include "tanzen/methods/fronts/nondominated_sorting.hpp"
+#include "tanzen/methods/fronts/reference_points.hpp"
+#include "tanzen/methods/fronts/weighted_sum.hpp"
 #include "tanzen/methods/global/annealing.hpp"
 #include "tanzen/methods/global/basin_hopping.hpp"
 #include "tanzen/methods/global/dividing_rectangles.hpp"
@@ -173,6 +182,15 @@ const MethodCatalogue& standard_methods() {
     methods.add("derivative-free-fit", methods::DerivativeFreeFit{});
     methods.add("variable-projection", methods::VariableProjection{});
     methods.add("nondominated-sorting", methods::NondominatedSorting{});
+    methods.add("reference-points", methods::ReferencePoints{});
+    methods.add("decomposition", methods::Decomposition{});
+    methods.add("hypervolume-selection", methods::HypervolumeSelection{});
+    methods.add("generalized-differential", methods::GeneralizedDifferential{});
+    methods.add("direct-multisearch", methods::DirectMultisearch{});
+    methods.add("weighted-sum", methods::WeightedSums{});
+    methods.add("epsilon-constraint", methods::EpsilonConstraint{});
+    methods.add("chebyshev", methods::Chebyshev{});
+    methods.add("boundary-intersection", methods::BoundaryIntersection{});
     return methods;
   }();
   return catalogue;

@@ -65,4 +65,41 @@ std::vector<Index> random_order(Index count, RandomStream& random) {
   return order;
 }
 
+namespace {
+
+/// How many ways there are to share `parts` among `places`.
+double ways_to_share(Index parts, Index places) {
+  double number = 1;
+  for (Index k = 1; k < places; ++k) number *= static_cast<double>(parts + k) / static_cast<double>(k);
+  return number;
+}
+
+} // namespace
+
+Matrix simplex_lattice(Index dimension, Index parts) {
+  Matrix points(dimension, static_cast<Index>(std::lround(ways_to_share(parts, dimension))));
+  std::vector<Index> entries(static_cast<std::size_t>(dimension), 0);
+  entries.back() = parts;
+  for (Index k = 0; k < points.cols(); ++k) {
+    for (Index i = 0; i < dimension; ++i)
+      points(i, k) = static_cast<double>(entries[static_cast<std::size_t>(i)]) / static_cast<double>(parts);
+    // The next one in lexicographic order: the last entry that is not zero gives one to its left, the rest goes to the
+    // end.
+    std::size_t at = entries.size() - 1;
+    while (at > 0 && entries[at] == 0) --at;
+    if (at == 0) break;
+    const Index rest = entries[at] - 1;
+    entries[at] = 0;
+    ++entries[at - 1];
+    entries.back() = rest;
+  }
+  return points;
+}
+
+Matrix simplex_points(Index dimension, Index count) {
+  Index parts = 1;
+  while (ways_to_share(parts + 1, dimension) <= static_cast<double>(count)) ++parts;
+  return simplex_lattice(dimension, parts);
+}
+
 } // namespace tanzen

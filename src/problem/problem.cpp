@@ -40,6 +40,12 @@ void check_row(const Constraint& row) {
                     number_text(row.lower), number_text(row.upper)));
 }
 
+void check_count(std::size_t objectives) {
+  constexpr std::size_t most = 20;
+  if (objectives > most)
+    throw ProblemError(fmt::format("a problem has at most {} objectives, not {}", most, objectives));
+}
+
 std::vector<Variable> numbered_variables(Index n) {
   std::vector<Variable> variables;
   for (Index i = 1; i <= n; ++i) variables.push_back({.name = n == 1 ? std::string("x") : fmt::format("x{}", i)});
@@ -75,6 +81,7 @@ Problem Problem::from_bundle(FunctionPointer bundle, std::vector<Objective> obje
   auto content = std::make_shared<Content>();
   const Index n = checked_dimension(bundle->dimension());
   std::ranges::for_each(constraints, check_row);
+  check_count(objectives.size());
   content->objectives = std::move(objectives);
   content->constraints = std::move(constraints);
   content->residuals = residuals;
@@ -145,6 +152,7 @@ Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Const
     throw ProblemError(fmt::format("{} for {}", counted(function->outputs(), "value"),
                                    counted(static_cast<long long>(objectives.size() + rows.size()), "row")));
   if (!noise().empty()) throw ProblemError("give a problem all its parts before its noise");
+  check_count(this->objectives().size() + objectives.size());
   return changed([&](Content& content) {
     const PartCounts before = content.parts();
     const Index at = before.objectives + (rows.empty() ? 0 : before.constraints);
@@ -161,6 +169,7 @@ Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Const
     }
     content.objectives.insert(content.objectives.end(), objectives.begin(), objectives.end());
     content.constraints.insert(content.constraints.end(), rows.begin(), rows.end());
+    content.front.reset(); // it was another problem's
     content.assemble();
   });
 }
@@ -193,7 +202,10 @@ Problem Problem::with_constraints(std::vector<Constraint> rows, const Expression
 
 Problem Problem::with_first_objective(Objective objective) const {
   if (objectives().empty()) throw ProblemError(fmt::format("{} is a fit: it has no objective to rename", name()));
-  return changed([&](Content& content) { content.objectives.front() = std::move(objective); });
+  return changed([&](Content& content) {
+    content.set_sense(objective.sense);
+    content.objectives.front() = std::move(objective);
+  });
 }
 
 Problem Problem::with_objective(const Objective& objective) const {
@@ -361,6 +373,17 @@ Problem Problem::known_minimum(const Coordinates& point, double value, bool glob
 
 Problem Problem::best_known(double value) const {
   return changed([&](Content& content) { content.best_known = value; });
+}
+
+Problem Problem::known_front(KnownFront front) const {
+  const auto count = static_cast<Index>(objectives().size());
+  if (count < 2 || front.ideal.size() != count || front.nadir.size() != count)
+    throw ProblemError(fmt::format("a front of {} was given for {}", counted(front.ideal.size(), "objective"),
+                                   counted(count, "objective")));
+  if (!front.points || (count > 2 && !front.covers))
+    throw ProblemError("a front needs its points, and of more than two objectives what it covers");
+  auto shared = std::make_shared<const KnownFront>(std::move(front));
+  return changed([&](Content& content) { content.front = std::move(shared); });
 }
 
 double Problem::value(const Coordinates& point) const {

@@ -183,6 +183,19 @@ std::optional<double> Problem::best_known() const {
   return best;
 }
 
+const std::shared_ptr<const KnownFront>& Problem::known_front() const {
+  return content_->front;
+}
+
+Sense Problem::value_sense() const {
+  return objectives().size() > 1 ? Sense::maximize : sense();
+}
+
+std::optional<double> Problem::best_value() const {
+  if (objectives().size() < 2) return best_known();
+  return known_front() ? std::optional(1.0) : std::nullopt;
+}
+
 void Problem::check_start(const Vector& point) const {
   (void)checked_length(point, "the start");
   for (Index i = 0; i < dimension(); ++i) {

@@ -35,6 +35,7 @@ struct Problem::Content {
   std::optional<Vector> start;
   std::vector<KnownMinimum> minima;
   std::optional<double> best_known;
+  std::shared_ptr<const KnownFront> front;
   std::shared_ptr<const ProblemDefinition> definition;
   PartCounts counts;
 
@@ -45,7 +46,9 @@ struct Problem::Content {
   void assemble();
   void add_noise(const Noise& noise);
   void set_sense(Sense sense) {
-    if (!objectives.empty()) objectives.front().sense = sense;
+    if (objectives.empty()) return;
+    if (objectives.front().sense != sense) front.reset();
+    objectives.front().sense = sense;
   }
 };
 

@@ -177,6 +177,25 @@ class ChangedPointFunction final : public VectorFunction {
   double bias_;
 };
 
+/// A front whose first objective has a bias.
+std::shared_ptr<const KnownFront> moved_front(const KnownFront& front, double bias) {
+  auto moved = std::make_shared<KnownFront>(front);
+  moved->ideal[0] += bias;
+  moved->nadir[0] += bias;
+  moved->points = [points = front.points, bias](Index count) {
+    Matrix made = points(count);
+    made.row(0).array() += bias;
+    return made;
+  };
+  if (front.covers)
+    moved->covers = [covers = front.covers, bias](const Vector& objectives) {
+      Vector back = objectives;
+      back[0] -= bias;
+      return covers(back);
+    };
+  return moved;
+}
+
 /// The expressions at the changed point, with a bias on the first.
 Expressions changed_expressions(const Expressions& expressions, const PointMap& map, double bias) {
   const Expressions moved = map.is_identity()
@@ -234,6 +253,7 @@ Problem transformed(const Problem& problem, const Transform& transform) {
   for (KnownMinimum& minimum : content->minima)
     minimum = {map.carry(minimum.point), minimum.value + bias, minimum.global};
   if (content->best_known) *content->best_known += bias;
+  if (content->front && bias != 0) content->front = moved_front(*content->front, sign_of(problem.sense()) * bias);
   return Problem(std::move(content));
 }
 

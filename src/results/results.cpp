@@ -77,15 +77,16 @@ ResultsHead results_head(const Campaign& campaign) {
                    .methods = {},
                    .method_names = {}};
   for (const CampaignProblem& each : campaign.problems()) {
-    const bool is_front = each.problem.objectives().size() > 1;
-    const auto best = is_front ? std::nullopt : each.problem.best_known();
-    head.problems.push_back({.label = each.label,
-                             .dimension = each.problem.dimension(),
-                             .sense = is_front ? Sense::maximize : each.problem.sense(), // of what a front covers
-                             .traits = each.problem.traits(),
-                             .gaps = each.gaps,
-                             .reference = best.value_or(std::numeric_limits<double>::quiet_NaN()),
-                             .reference_is_known = best.has_value()});
+    const auto best = each.problem.best_value();
+    head.problems.push_back(
+        {.label = each.label,
+         .dimension = each.problem.dimension(),
+         .sense = each.problem.value_sense(),
+         .traits = each.problem.traits(),
+         .objectives = each.problem.objectives().size() > 1 ? each.problem.objectives() : std::vector<Objective>(),
+         .gaps = each.gaps,
+         .reference = best.value_or(std::numeric_limits<double>::quiet_NaN()),
+         .reference_is_known = best.has_value()});
   }
   for (const Method& method : campaign.methods()) {
     head.methods.push_back(method.label());
@@ -131,6 +132,7 @@ void Results::add(const RunRecord& record, bool with_trace) {
   run.hits.clear();
   for (const Counts& counts : record.hits) run.hits.push_back(cost(counts));
   if (is_failure(record.status)) run.message = record.message;
+  if (with_trace) run.front = record.front;
   if (with_trace || !problem.reference_is_known)
     run.progress = trace_progress(record.trace, head_.gradient_weight, problem.dimension);
 }

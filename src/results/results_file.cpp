@@ -104,8 +104,8 @@ ResultsHead ResultsFile::head() const {
                    .methods = {},
                    .method_names = {}};
   for (const ProblemRow& row : file.problems)
-    head.problems.push_back(
-        {row.label, row.dimension, row.sense, row.traits, row.gaps, row.best, !std::isnan(row.best)});
+    head.problems.push_back({row.label, row.dimension, row.sense, row.traits, objectives_of(row), row.gaps, row.best,
+                             !std::isnan(row.best)});
   for (const MethodRow& row : file.methods) {
     head.methods.push_back(row.label);
     head.method_names.push_back(row.name);

@@ -213,6 +213,17 @@ FileHead head_of(const Campaign& campaign) {
   return head;
 }
 
+std::vector<Objective> objectives_of(const ProblemRow& row) {
+  constexpr std::string_view part = "objective ";
+  std::vector<Objective> objectives;
+  for (const IdentityLine& line : row.identity) {
+    if (!line.part.starts_with(part)) continue;
+    objectives.push_back({.name = line.part.substr(part.size()),
+                          .sense = line.text.starts_with("maximize") ? Sense::maximize : Sense::minimize});
+  }
+  return objectives.size() > 1 ? objectives : std::vector<Objective>();
+}
+
 PlanDifferences differences_between(const FileHead& file, const FileHead& campaign) {
   PlanDifferences differences;
   compare_lines(file.plan, campaign.plan, differences);

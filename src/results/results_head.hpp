@@ -42,6 +42,8 @@ struct FileHead {
 };
 
 [[nodiscard]] FileHead head_of(const Campaign& campaign);
+/// The names and senses of a problem's objectives, where it has several.
+[[nodiscard]] std::vector<Objective> objectives_of(const ProblemRow& row);
 [[nodiscard]] PlanDifferences differences_between(const FileHead& file, const FileHead& campaign);
 
 /// The numbers that a file gave its problems and methods, in the order of the plan.

@@ -7,7 +7,9 @@
 namespace tanzen {
 
 Incumbent::Incumbent(const Problem& problem, double feasibility)
-    : problem_(&problem), feasibility_(feasibility), bounded_(problem.bounds().any()), point_(problem.dimension()) {}
+    : problem_(&problem), feasibility_(feasibility), bounded_(problem.bounds().any()), point_(problem.dimension()) {
+  if (problem.objectives().size() > 1) front_.emplace(problem);
+}
 
 void Incumbent::set_target(double target, std::string message) {
   target_ = target;
@@ -25,12 +27,11 @@ void Incumbent::note(const Vector& x, double value, const Counts& counts) {
 }
 
 void Incumbent::see(const Vector& x, double value, const Evaluation& at, const Counts& counts) {
-  const bool is_feasible = at.violation <= feasibility_;
+  const bool is_of_front = front_ && at.violation <= feasibility_;
   const bool is_better = Standing{value, at.violation}.is_better_than({value_, violation_}, feasibility_);
-  const bool has_several = at.counts().objectives > 1;
-  if ((!is_better && !(has_several && is_feasible)) || is_outside(x)) return;
-  if (has_several && is_feasible) add_to_front(x, at);
+  if ((!is_better && !is_of_front) || is_outside(x)) return;
   if (is_better) take(x, value, at.violation, counts);
+  if (is_of_front && front_->add(x, at.objectives())) reach(-front_->covered(), counts);
 }
 
 void Incumbent::take(const Vector& x, double value, double violation, const Counts& counts) {
@@ -41,20 +42,22 @@ void Incumbent::take(const Vector& x, double value, double violation, const Coun
   has_point_ = true;
   if (violation > feasibility_) return;
   bar_ = value;
+  if (!front_) reach(value, counts);
+}
+
+void Incumbent::reach(double value, const Counts& counts) {
   while (milestone_counts_.size() < milestones_.size() && value <= milestones_[milestone_counts_.size()])
     milestone_counts_.push_back(counts);
   if (value <= target_) throw RunEnded{Status::target, target_message_};
 }
 
-void Incumbent::add_to_front(const Vector& x, const Evaluation& at) {
-  const auto objectives = at.objectives();
-  const auto is_covered = [&](const FrontPoint& other) {
-    return (other.objectives.array() <= objectives.array()).all();
-  };
-  if (std::ranges::any_of(front_, is_covered)) return;
-  std::erase_if(front_,
-                [&](const FrontPoint& other) { return (objectives.array() <= other.objectives.array()).all(); });
-  front_.push_back({x, objectives});
+const std::vector<FrontPoint>& Incumbent::front() const {
+  static const std::vector<FrontPoint> none;
+  return front_ ? front_->points() : none;
+}
+
+double Incumbent::covered() const {
+  return front_ ? front_->covered() : std::numeric_limits<double>::quiet_NaN();
 }
 
 } // namespace tanzen

@@ -70,6 +70,15 @@ std::string duration_text(double seconds) {
   return seconds < 120 ? fmt::format("{:.2f} s", seconds) : fmt::format("{:.1f} min", seconds / 60);
 }
 
+/// How many points, and what they cover: of the true front, or towards the reference.
+std::string front_text(const Outcome& outcome) {
+  const std::string count = counted(static_cast<long long>(outcome.front.size()), "nondominated point");
+  if (std::isnan(outcome.value)) return count;
+  if (!outcome.best_known)
+    return fmt::format("{}, covering {} towards the reference", count, short_number(outcome.value, 6));
+  return fmt::format("{}, covering {} % of what the true front covers", count, short_number(100 * outcome.value, 6));
+}
+
 std::string constraints_text(const Outcome& outcome) {
   if (outcome.checked.constraints.empty()) return "";
   std::string text = fmt::format("  {:<14} {:>13} {:>14} {:>10} {:>11}\n", "constraint", "at the point", "limit",
@@ -91,9 +100,7 @@ std::string to_text(const Outcome& outcome, std::string_view checked) {
   const bool no_answer = outcome.status == Status::diverged;
   const bool has_value = !std::isnan(outcome.value);
   if (outcome.objectives.size() > 1) {
-    text += block_line("front", fmt::format("{}, covering {} towards the reference",
-                                            counted(static_cast<long long>(outcome.front.size()), "nondominated point"),
-                                            short_number(outcome.value, 6)));
+    text += block_line("front", front_text(outcome));
   } else if (!has_value) {
     text += block_line("value", "none: the objective had no value at any feasible point");
   } else {

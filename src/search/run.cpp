@@ -27,28 +27,29 @@ Problem begun_at(const Problem& problem, const RunOptions& options) {
   return options.start->vector().size() == problem.dimension() ? problem.start(*options.start) : problem;
 }
 
+double best_value_of(const Problem& problem) {
+  if (const auto best = problem.best_value()) return *best;
+  throw ProblemError(fmt::format("a gap needs a problem whose {} is known; that of {} is not",
+                                 problem.objectives().size() > 1 ? "true front" : "best value", problem.name()));
+}
+
 void set_target(Incumbent& incumbent, const Problem& problem, const StopRules& rules) {
+  const double sign = sign_of(problem.value_sense());
   if (const auto target = rules.target) {
-    incumbent.set_target(problem.sign() * *target,
-                         fmt::format("the value reached the target {}", number_text(*target)));
+    incumbent.set_target(sign * *target, fmt::format("the value reached the target {}", number_text(*target)));
   } else if (const auto gap = rules.gap) {
-    const auto best = problem.best_known();
-    if (!best)
-      throw ProblemError(
-          fmt::format("a gap needs a problem whose best value is known; that of {} is not", problem.name()));
+    const double best = best_value_of(problem);
     if (!(*gap >= 0)) throw InputError(fmt::format("a gap must be at least 0; found {}", number_text(*gap)));
-    incumbent.set_target(problem.sign() * *best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
+    incumbent.set_target(sign * best + *gap, fmt::format("the gap is at most {}", number_text(*gap)));
   }
 }
 
 void set_milestones(Incumbent& incumbent, const Problem& problem, const std::vector<double>& gaps) {
   if (gaps.empty()) return;
-  const auto best = problem.best_known();
-  if (!best)
-    throw ProblemError(fmt::format("milestones are gaps, and the best value of {} is not known", problem.name()));
+  const double best = best_value_of(problem);
   if (!std::ranges::is_sorted(gaps, std::greater())) throw InputError("milestones must fall from one to the next");
   std::vector<double> values;
-  for (const double gap : gaps) values.push_back(problem.sign() * *best + gap);
+  for (const double gap : gaps) values.push_back(sign_of(problem.value_sense()) * best + gap);
   incumbent.set_milestones(std::move(values));
 }
 
@@ -155,7 +156,9 @@ struct Run::State {
       row[Trace::evaluations + k] = static_cast<double>(evaluate->counts()[all_spent[k]]);
     row[Trace::seconds] = evaluate->ledger().seconds();
     row[Trace::value] = sign * value;
-    row[Trace::best_value] = best.is_feasible() ? sign * best.value() : unknown;
+    row[Trace::best_value] = !best.front().empty() ? best.covered()
+                             : best.is_feasible()  ? sign * best.value()
+                                                   : unknown;
     row[Trace::gradient_norm] = gradient_norm;
     row[Trace::step_norm] = step;
     row[Trace::violation] = has_limits ? violation : 0;

@@ -1,7 +1,6 @@
 #include "run_outcome.hpp"
 
 #include "tanzen/base/text.hpp"
-#include "tanzen/search/front_value.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -63,10 +62,10 @@ void note_minima(const Problem& problem, const Evaluator& evaluate, Outcome& res
 }
 
 void note_known(const Problem& problem, Outcome& result) {
-  result.best_known = problem.best_known();
-  if (result.best_known && !std::isnan(result.value)) {
-    result.gap = problem.sign() * (result.value - *result.best_known);
-  }
+  result.best_known = problem.best_value();
+  if (result.best_known && !std::isnan(result.value))
+    result.gap = sign_of(problem.value_sense()) * (result.value - *result.best_known);
+  if (problem.objectives().size() > 1) return;
   for (const KnownMinimum& minimum : problem.known_minima()) {
     if (!minimum.global) continue;
     ++result.known_points;
@@ -75,13 +74,14 @@ void note_known(const Problem& problem, Outcome& result) {
   }
 }
 
-/// The front by its first objective, and what it covers towards the reference.
+/// The front by its first objective, and what it covers.
 void note_front(const Problem& problem, const Evaluator& evaluate, Outcome& result) {
   result.objectives = problem.objectives();
   if (result.objectives.size() < 2) return;
   result.front = evaluate.incumbent().front();
   std::ranges::sort(result.front, {}, [](const FrontPoint& each) { return each.objectives[0]; });
-  result.value = front_value(problem, result.front);
+  result.value = evaluate.incumbent().covered();
+  result.sense = problem.value_sense();
   result.feasible = !result.front.empty();
   for (FrontPoint& each : result.front) {
     for (std::size_t k = 0; k < result.objectives.size(); ++k)
@@ -120,7 +120,7 @@ Outcome outcome_of(const Problem& problem, const Method& method, const RunOption
   note_minima(problem, evaluate, result);
   result.seconds = end.seconds;
   note_front(problem, evaluate, result);
-  if (result.objectives.size() < 2) note_known(problem, result);
+  note_known(problem, result);
   if ((may_be_converged(result.status) || result.status == Status::stalled) && !evaluate.incumbent().has_point()) {
     result.status = Status::failed;
     result.message = "no point had a value: " + result.message;

@@ -147,4 +147,62 @@ double unevenness(const Matrix& points) {
   return mean > 0 ? (nearest.array() - mean).abs().mean() / mean : 0;
 }
 
+std::vector<Index> spread_points(const Matrix& points, Index most) {
+  const Index count = points.cols();
+  std::vector<Index> chosen;
+  if (count <= most) {
+    for (Index k = 0; k < count; ++k) chosen.push_back(k);
+    return chosen;
+  }
+  const Vector lowest = points.rowwise().minCoeff(), range = points.rowwise().maxCoeff() - lowest;
+  const Vector units = range.unaryExpr([](double width) { return width > 0 ? width : 1.0; });
+  const Matrix scaled = (points.colwise() - lowest).array().colwise() / units.array();
+  Vector nearest = Vector::Constant(count, std::numeric_limits<double>::infinity());
+  const auto take = [&](Index k) {
+    if (nearest[k] == 0 || static_cast<Index>(chosen.size()) == most) return;
+    chosen.push_back(k);
+    nearest = nearest.cwiseMin((scaled.colwise() - scaled.col(k)).colwise().squaredNorm().transpose());
+    nearest[k] = 0;
+  };
+  Index next = 0;
+  for (Index row = 0; row < points.rows(); ++row) {
+    points.row(row).minCoeff(&next);
+    take(next);
+  }
+  while (static_cast<Index>(chosen.size()) < most && nearest.maxCoeff(&next) > 0) take(next);
+  std::ranges::sort(chosen);
+  return chosen;
+}
+
+Matrix attainment_surface(const std::vector<Matrix>& fronts, Index count) {
+  assert(count >= 1 && count <= static_cast<Index>(fronts.size()));
+  struct Point {
+    double first, second;
+    std::size_t front;
+  };
+  std::vector<Point> points;
+  for (std::size_t front = 0; front < fronts.size(); ++front)
+    for (Index k = 0; k < fronts[front].cols(); ++k)
+      points.push_back({fronts[front](0, k), fronts[front](1, k), front});
+  std::ranges::sort(points, {}, &Point::first);
+  // From left to right each front's lowest second objective so far; the count-th lowest of them is attained.
+  constexpr double infinity = std::numeric_limits<double>::infinity();
+  std::vector<double> lowest(fronts.size(), infinity), order;
+  Matrix surface(2, static_cast<Index>(points.size()));
+  Index kept = 0;
+  double before = infinity;
+  for (std::size_t k = 0; k < points.size(); ++k) {
+    const Point& point = points[k];
+    lowest[point.front] = std::min(lowest[point.front], point.second);
+    if (k + 1 < points.size() && points[k + 1].first == point.first) continue;
+    order = lowest;
+    std::ranges::nth_element(order, order.begin() + (count - 1));
+    const double height = order[static_cast<std::size_t>(count - 1)];
+    if (!(height < before)) continue;
+    before = height;
+    surface.col(kept++) << point.first, height;
+  }
+  return surface.leftCols(kept);
+}
+
 } // namespace tanzen

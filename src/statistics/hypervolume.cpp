@@ -57,38 +57,10 @@ class Reaches {
   std::vector<double> numbers_;
 };
 
-/// The area that points of a plane cover, as they come.
-class Staircase {
- public:
-  [[nodiscard]] double area() const { return area_; }
-
-  void add(double x, double y) {
-    auto right = std::ranges::lower_bound(steps_, x, {}, &std::pair<double, double>::first);
-    double height = right == steps_.end() ? 0 : right->second; // of what is covered just left of x
-    if (height >= y) return;
-    auto first = right;
-    double from = x;
-    while (true) {
-      const double to = first == steps_.begin() ? 0 : std::prev(first)->first;
-      area_ += (from - to) * (y - height);
-      if (first == steps_.begin() || std::prev(first)->second > y) break;
-      --first;
-      from = to;
-      height = first->second;
-    }
-    if (right != steps_.end() && right->first == x) ++right;
-    steps_.insert(steps_.erase(first, right), {x, y});
-  }
-
- private:
-  std::vector<std::pair<double, double>> steps_; ///< by rising x, and so by falling y
-  double area_ = 0;
-};
-
 /// By a sweep along the last objective, from the farthest reach down.
 double volume_in_space(const Reaches& points) {
   const std::vector<std::size_t> order = points.by_last();
-  Staircase covered;
+  CoveredArea covered;
   double volume = 0;
   for (std::size_t k = order.size(); k-- > 0;) {
     const double* point = points[order[k]];
@@ -123,10 +95,50 @@ double volume_of(const Reaches& points) {
 
 } // namespace
 
+void CoveredArea::add(double x, double y) {
+  auto right = std::ranges::lower_bound(steps_, x, {}, &std::pair<double, double>::first);
+  double height = right == steps_.end() ? 0 : right->second; // of what is covered just left of x
+  if (height >= y) return;
+  auto first = right;
+  double from = x;
+  while (true) {
+    const double to = first == steps_.begin() ? 0 : std::prev(first)->first;
+    area_ += (from - to) * (y - height);
+    if (first == steps_.begin() || std::prev(first)->second > y) break;
+    --first;
+    from = to;
+    height = first->second;
+  }
+  if (right != steps_.end() && right->first == x) ++right;
+  steps_.insert(steps_.erase(first, right), {x, y});
+}
+
+namespace {
+
+/// From the point that reaches farthest to the right, each adds what it reaches higher than those before.
+double area_towards(const Matrix& points, const Vector& reference) {
+  std::vector<std::pair<double, double>> reaches;
+  for (Index k = 0; k < points.cols(); ++k) {
+    const double right = reference[0] - points(0, k), up = reference[1] - points(1, k);
+    if (right > 0 && up > 0) reaches.emplace_back(right, up);
+  }
+  std::ranges::sort(reaches, std::greater());
+  double area = 0, height = 0;
+  for (const auto& [right, up] : reaches) {
+    if (up <= height) continue;
+    area += right * (up - height);
+    height = up;
+  }
+  return area;
+}
+
+} // namespace
+
 double hypervolume(const Matrix& points, const Vector& reference) {
   assert(points.rows() == reference.size());
   const Index objectives = points.rows();
-  // One and two objectives are three with a reach of 1 in the others.
+  if (objectives == 2) return area_towards(points, reference);
+  // One objective is three with a reach of 1 in the others.
   Reaches reaches(static_cast<std::size_t>(std::max<Index>(3, objectives)));
   Vector reach = Vector::Ones(std::max<Index>(3, objectives));
   for (Index k = 0; k < points.cols(); ++k) {
@@ -136,6 +148,28 @@ double hypervolume(const Matrix& points, const Vector& reference) {
     objectives <= 3 ? reaches.add(reach.data()) : reaches.add_if_it_counts(reach.data());
   }
   return volume_of(reaches);
+}
+
+Vector hypervolume_contributions(const Matrix& points, const Vector& reference) {
+  assert(points.rows() == reference.size());
+  const Index count = points.cols(), objectives = points.rows();
+  Vector own = Vector::Zero(count);
+  const auto rows = static_cast<std::size_t>(std::max<Index>(3, objectives));
+  Vector reach = Vector::Ones(std::max<Index>(3, objectives)), corner = reach;
+  for (Index k = 0; k < count; ++k) {
+    reach.head(objectives) = reference - points.col(k);
+    if (!(reach.array() > 0).all()) continue;
+    Reaches limits(rows);
+    bool is_covered = false;
+    for (Index other = 0; other < count && !is_covered; ++other) {
+      if (other == k) continue;
+      corner.head(objectives) = (reference - points.col(other)).cwiseMin(reach.head(objectives));
+      is_covered = corner == reach;
+      if ((corner.array() > 0).all()) limits.add_if_it_counts(corner.data());
+    }
+    if (!is_covered) own[k] = std::max(0.0, reach.prod() - volume_of(limits));
+  }
+  return own;
 }
 
 } // namespace tanzen

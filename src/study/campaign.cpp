@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/problem/transform.hpp"
+#include "tanzen/statistics/fronts.hpp"
 #include "tanzen/study/targets.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
@@ -25,6 +26,19 @@ Trace timeless(const Trace& trace) {
   return {trace.method_columns(), trace.variable_names(), trace.has_points(), std::move(cells)};
 }
 
+/// The front, or of a long one 200 points spread over all of it, whose value is that of the whole.
+Matrix spread_front(const Outcome& outcome) {
+  constexpr Index most = 200;
+  Matrix front(static_cast<Index>(outcome.objectives.size()), static_cast<Index>(outcome.front.size()));
+  for (std::size_t k = 0; k < outcome.front.size(); ++k) front.col(static_cast<Index>(k)) = outcome.front[k].objectives;
+  if (front.cols() == 0) return {};
+  // In the senses that the user knows the ends of a maximized objective are the largest ones.
+  Matrix turned = front;
+  for (Index k = 0; k < front.rows(); ++k)
+    turned.row(k) *= sign_of(outcome.objectives[static_cast<std::size_t>(k)].sense);
+  return front(Eigen::all, spread_points(turned, most));
+}
+
 void fill(RunRecord& record, const Outcome& outcome) {
   record.status = outcome.status;
   record.message = outcome.message;
@@ -39,10 +53,7 @@ void fill(RunRecord& record, const Outcome& outcome) {
   record.seconds = outcome.seconds;
   record.point = outcome.point;
   record.hits = outcome.milestones;
-  for (const FrontPoint& each : outcome.front) {
-    record.front.conservativeResize(each.objectives.size(), record.front.cols() + 1);
-    record.front.col(record.front.cols() - 1) = each.objectives;
-  }
+  record.front = spread_front(outcome);
   record.trace = timeless(outcome.trace);
 }
 
@@ -139,7 +150,7 @@ void Campaign::add_problem(std::string label, Problem problem) {
   if (const auto best = plan_.best.find(label); best != plan_.best.end()) problem = problem.best_known(best->second);
   CampaignProblem added{.label = std::move(label), .problem = std::move(problem)};
   const Problem judged = added.problem.exact();
-  if (judged.best_known() && judged.objectives().size() < 2)
+  if (judged.best_value())
     added.gaps = plan_.gaps.empty() ? usual_gaps(judged, plan_.seed, plan_.smallest_gap) : plan_.gaps;
   if (!judged.bundle()->is_concurrent()) turns_[judged.bundle().get()] = std::make_unique<std::mutex>();
   problems_.push_back(std::move(added));
@@ -165,6 +176,9 @@ void Campaign::check() const {
           fmt::format("the best value of {} is not known: give it under [best], or keep traces, from which "
                       "targets are taken when all runs are done",
                       each.label));
+    if (each.problem.is_noisy() && each.problem.objectives().size() > 1)
+      throw InputError(fmt::format(
+          "runs under noise are judged by the values without it, and {} has several objectives", each.label));
     if (each.problem.is_noisy() && each.gaps.empty())
       throw InputError(
           fmt::format("runs under noise are judged by their distance from the best value, and that of {} is "
@@ -201,7 +215,7 @@ RunOptions Campaign::options_for(const RunKey& key, const Problem& problem) cons
   options.trace = {.spacing = TracePolicy::Spacing::geometric,
                    .stride = 16,
                    .most_rows = static_cast<std::size_t>(std::max<std::int64_t>(2, plan_.trace_rows))};
-  if (!planned.problem.is_noisy() && planned.problem.objectives().size() < 2) {
+  if (!planned.problem.is_noisy()) {
     options.milestones = planned.gaps;
     if (!planned.gaps.empty() && !options.stop.target) options.stop.gap = planned.gaps.back();
   }

@@ -18,9 +18,13 @@ namespace {
 
 constexpr std::string_view dimension_option = "dim";
 
-Index checked_dimension(const TestFunction& function, Index dimension) {
+Index usual_dimension(const TestFunction& function, const OptionValues& options) {
+  return function.usual_dimension ? function.usual_dimension(options) : function.dimensions.usual;
+}
+
+Index checked_dimension(const TestFunction& function, Index dimension, const OptionValues& options) {
   const auto& [least, most, usual, multiple_of] = function.dimensions;
-  if (dimension == 0) return usual;
+  if (dimension == 0) return usual_dimension(function, options);
   if (dimension >= least && dimension <= most && dimension % multiple_of == 0) return dimension;
   std::string range = fmt::format("{} to {}", least, most);
   if (least == most)
@@ -38,6 +42,18 @@ std::vector<Option> all_options(const TestFunction& function) {
   return options;
 }
 
+void check_option(const Option& option, const std::string& of, double value) {
+  if (!(value >= option.least) || !std::isfinite(value))
+    throw InputError(fmt::format("the option '{}' of {} must be at least {}; found {}", option.name, of,
+                                 number_text(option.least), number_text(value)));
+  if (value > option.most)
+    throw InputError(fmt::format("the option '{}' of {} must be at most {}; found {}", option.name, of,
+                                 number_text(option.most), number_text(value)));
+  if (option.is_whole && value != std::round(value))
+    throw InputError(
+        fmt::format("the option '{}' of {} must be a whole number; found {}", option.name, of, number_text(value)));
+}
+
 OptionValues checked_options(const TestFunction& function, const OptionValues& given) {
   const std::vector<Option> options = all_options(function);
   OptionValues values;
@@ -50,10 +66,7 @@ OptionValues checked_options(const TestFunction& function, const OptionValues& g
       throw InputError(fmt::format("{} has no option '{}' (it has {}){}", function.name, clipped(name, 40),
                                    joined(known, ", "), did_you_mean(name, known)));
     }
-    if (!(value >= option->least) || !std::isfinite(value)) {
-      throw InputError(fmt::format("the option '{}' of {} must be at least {}; found {}", name, function.name,
-                                   number_text(option->least), number_text(value)));
-    }
+    check_option(*option, function.name, value);
     values[name] = value;
   }
   return values;
@@ -61,9 +74,10 @@ OptionValues checked_options(const TestFunction& function, const OptionValues& g
 
 /// `rosenbrock:dim=10`: the name that reads back to the same problem.
 std::string full_name(const TestFunction& function, Index dimension, const OptionValues& given,
-                      const std::optional<Noise>& noise) {
+                      const OptionValues& options, const std::optional<Noise>& noise) {
   std::vector<std::string> parts;
-  if (dimension != function.dimensions.usual) parts.push_back(fmt::format("{}={}", dimension_option, dimension));
+  if (dimension != usual_dimension(function, options))
+    parts.push_back(fmt::format("{}={}", dimension_option, dimension));
   for (const auto& [name, value] : given) parts.push_back(fmt::format("{}={}", name, number_text(value)));
   if (noise) parts.push_back("noise=" + noise->text());
   return parts.empty() ? function.name : function.name + ":" + joined(parts, ",");
@@ -77,8 +91,23 @@ Expr value_of(const TestFunction& function, const TracedPoint& z, const OptionVa
   return Formula::parse(function.formula).build(z, scope);
 }
 
+Problem problem_of_several(const TestFunction& function, const OptionValues& options, Index n) {
+  auto graph = std::make_shared<Graph>(static_cast<std::size_t>(n));
+  std::vector<NodeId> roots;
+  std::vector<Objective> objectives;
+  for (const Expr& each : function.objectives(TracedPoint(*graph), options)) {
+    roots.push_back(each.node_in(*graph));
+    objectives.push_back({.name = fmt::format("f{}", roots.size())});
+  }
+  const Expressions all(graph, roots);
+  const Problem first = Problem::from_expression(Expression(graph, roots.front())).with_first_objective(objectives[0]);
+  return first.with_objectives({objectives.begin() + 1, objectives.end()},
+                               Expressions(graph, {roots.begin() + 1, roots.end()}));
+}
+
 Problem bare_problem(const TestFunction& function, const OptionValues& options, Index n) {
   if (function.fit) return build_problem(function.fit());
+  if (function.objectives) return problem_of_several(function, options, n);
   if (function.residuals)
     return Problem::from_residuals(n, [&](const TracedPoint& x) { return function.residuals(x, options); });
   return Problem::from_function(n, [&](const TracedPoint& x) { return value_of(function, x, options); });
@@ -112,6 +141,18 @@ std::vector<Constraint> named_relations(const std::vector<std::string>& texts) {
   return rows;
 }
 
+/// Rows c1, c2, ... that are at least 0.
+Problem with_rows(const Problem& problem, const TestFunction& function, const OptionValues& options) {
+  auto graph = std::make_shared<Graph>(static_cast<std::size_t>(problem.dimension()));
+  std::vector<NodeId> roots;
+  std::vector<Constraint> rows;
+  for (const Expr& each : function.rows(TracedPoint(*graph), options)) {
+    roots.push_back(each.node_in(*graph));
+    rows.push_back({.name = fmt::format("c{}", roots.size()), .lower = 0});
+  }
+  return problem.with_constraints(std::move(rows), Expressions(std::move(graph), std::move(roots)));
+}
+
 /// The function as its card says, before any transform.
 Problem stated_problem(const TestFunction& function, const OptionValues& options, Index n) {
   Problem made =
@@ -124,8 +165,13 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
     made = made.bounds(limits.lower, limits.upper);
   }
   if (function.constraints) made = made.with_constraints(named_relations(function.constraints(n)));
+  if (function.rows) made = with_rows(made, function, options);
+  if (function.front) {
+    if (auto front = function.front(n, options)) made = made.known_front(std::move(*front));
+  }
   if (function.start) made = made.start(function.start(n));
   if (function.far_start.size() > 0 && options.at("far") != 0) made = made.start(Coordinates(function.far_start));
+  if (!function.minima) return made;
   for (const KnownMinimum& minimum : function.minima(n)) {
     if (minimum.point.size() == n)
       made = made.known_minimum(minimum.point, minimum.value, minimum.global);
@@ -138,7 +184,7 @@ Problem stated_problem(const TestFunction& function, const OptionValues& options
 } // namespace
 
 std::optional<Trait> trait_from_word(std::string_view word) {
-  for (int k = 0; k <= static_cast<int>(Trait::fit); ++k) {
+  for (int k = 0; k <= static_cast<int>(Trait::several_objectives); ++k) {
     if (trait_word(static_cast<Trait>(k)) == word) return static_cast<Trait>(k);
   }
   return std::nullopt;
@@ -158,6 +204,7 @@ std::string_view trait_word(Trait trait) {
   case Trait::non_differentiable: return "non-differentiable";
   case Trait::constrained: return "constrained";
   case Trait::fit: return "fit";
+  case Trait::several_objectives: return "several-objectives";
   }
   return "";
 }
@@ -195,11 +242,29 @@ const std::vector<Option>& common_options() {
 const std::vector<TestFunction>& all() {
   static const std::vector<TestFunction> functions = [] {
     std::vector<TestFunction> list;
-    for (auto group : {quadratic_functions, small_residual_functions, scalable_residual_functions,
-                       plane_valley_functions, plane_rugged_functions, scalable_multimodal_functions, tabled_functions,
-                       one_variable_functions, constrained_plane_functions, constrained_few_functions,
-                       constrained_several_functions, constrained_design_functions, scalable_constrained_functions,
-                       decay_fits, growth_fits, saturation_fits, waves_fits, laws_fits}) {
+    for (auto group : {quadratic_functions,
+                       small_residual_functions,
+                       scalable_residual_functions,
+                       plane_valley_functions,
+                       plane_rugged_functions,
+                       scalable_multimodal_functions,
+                       tabled_functions,
+                       one_variable_functions,
+                       constrained_plane_functions,
+                       constrained_few_functions,
+                       constrained_several_functions,
+                       constrained_design_functions,
+                       scalable_constrained_functions,
+                       decay_fits,
+                       growth_fits,
+                       saturation_fits,
+                       waves_fits,
+                       laws_fits,
+                       plane_front_functions,
+                       distance_front_functions,
+                       walking_front_functions,
+                       curved_front_functions,
+                       constrained_front_functions}) {
       std::ranges::move(group(), std::back_inserter(list));
     }
     return list;
@@ -223,11 +288,11 @@ const TestFunction& find(std::string_view name) {
 
 Problem problem(std::string_view name, Index dimension, const OptionValues& given, const std::optional<Noise>& noise) {
   const TestFunction& function = find(name);
-  const Index n = checked_dimension(function, dimension);
   const OptionValues options = checked_options(function, given);
+  const Index n = checked_dimension(function, dimension, options);
   const Transform transform = transform_of(options, n);
   Problem made =
-      transformed(stated_problem(function, options, n), transform).named(full_name(function, n, given, noise));
+      transformed(stated_problem(function, options, n), transform).named(full_name(function, n, given, options, noise));
   std::vector<std::string> words = trait_words(function, transform);
   if (noise && noise->level != 0) {
     made = made.noisy(*noise);

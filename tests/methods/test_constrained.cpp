@@ -15,7 +15,8 @@ namespace {
 std::vector<Problem> constrained_set() {
   std::vector<Problem> set;
   for (const auto& function : testbed::all()) {
-    if (std::ranges::find(function.traits, testbed::Trait::constrained) != function.traits.end())
+    if (!function.objectives &&
+        std::ranges::find(function.traits, testbed::Trait::constrained) != function.traits.end())
       set.push_back(testbed::problem(function.name));
   }
   return set;

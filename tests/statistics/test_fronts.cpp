@@ -193,4 +193,72 @@ TEST_SUITE("fronts") {
     CHECK(unevenness(lumped) > 0.3);
     CHECK(std::isnan(unevenness(even.leftCols(2))));
   }
+
+  TEST_CASE("an area that grows point by point is that of all points at once, whatever their order") {
+    for (std::uint64_t seed = 1; seed <= 20; ++seed) {
+      const Matrix points = random_points(2, 200, seed);
+      CoveredArea area;
+      for (Index k = 0; k < points.cols(); ++k) area.add(1 - points(0, k), 1 - points(1, k));
+      CHECK(area.area() == doctest::Approx(hypervolume(points, Vector::Ones(2))).epsilon(1e-12));
+    }
+  }
+
+  TEST_CASE("what a point contributes is what is lost without it") {
+    for (const Index objectives : {2, 3, 4, 5}) {
+      Matrix points = random_points(objectives, 30, 7);
+      points.col(29) = points.col(3); // equal points cover nothing alone
+      points.col(28).array() = 1.5;   // beyond the reference
+      const Vector reference = Vector::Constant(objectives, 1.1);
+      const Vector own = hypervolume_contributions(points, reference);
+      const double all = hypervolume(points, reference);
+      for (Index k = 0; k < points.cols(); ++k) {
+        std::vector<Index> others;
+        for (Index other = 0; other < points.cols(); ++other)
+          if (other != k) others.push_back(other);
+        CHECK(own[k] == doctest::Approx(all - hypervolume(points(Eigen::all, others), reference)).epsilon(1e-9));
+      }
+      CHECK(own[3] == 0);
+      CHECK(own[28] == 0);
+    }
+  }
+
+  TEST_CASE("points that are spread over a front keep its ends, and leave no gap twice as wide as need be") {
+    Matrix line(2, 1000);
+    for (Index k = 0; k < 1000; ++k) line.col(k) << static_cast<double>(k), 999 - static_cast<double>(k);
+    const std::vector<Index> some = spread_points(line, 11);
+    REQUIRE(some.size() == 11);
+    CHECK(some.front() == 0);
+    CHECK(some.back() == 999);
+    for (std::size_t k = 1; k < some.size(); ++k) CHECK(some[k] - some[k - 1] <= 200);
+    CHECK(spread_points(line, 2000).size() == 1000);
+    CHECK(spread_points(Matrix::Ones(3, 50), 10).size() == 1); // all alike
+  }
+
+  TEST_CASE("a surface that so many fronts attain: each point of it by so many, and nothing lower") {
+    for (std::uint64_t seed = 1; seed <= 10; ++seed) {
+      std::vector<Matrix> fronts;
+      for (std::uint64_t k = 0; k < 7; ++k) fronts.push_back(random_points(2, 12, 100 * seed + k));
+      const auto attained = [&](const Vector& place) {
+        return std::ranges::count_if(fronts, [&](const Matrix& front) {
+          return ((front.colwise() - place).array() <= 0).colwise().all().any();
+        });
+      };
+      for (Index count = 1; count <= 7; ++count) {
+        const Matrix surface = attainment_surface(fronts, count);
+        for (Index k = 0; k < surface.cols(); ++k) {
+          const Vector place = surface.col(k);
+          CHECK(attained(place) >= count);
+          CHECK(attained(place - Vector{{1e-9, 0}}) < count);
+          CHECK(attained(place - Vector{{0, 1e-9}}) < count);
+        }
+        // Whatever is attained lies above the surface.
+        const Matrix places = random_points(2, 200, seed + 50);
+        for (Index k = 0; k < places.cols(); ++k) {
+          const bool is_above = ((surface.colwise() - places.col(k)).array() <= 0).colwise().all().any();
+          CHECK(is_above == (attained(places.col(k)) >= count));
+        }
+      }
+    }
+    CHECK(attainment_surface({Matrix(2, 0), Matrix{{1}, {2}}}, 2).cols() == 0);
+  }
 }

@@ -5,6 +5,8 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/results/results.hpp"
 
+#include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <utility>
@@ -34,6 +36,14 @@ struct MethodStyle {
 
 /// Final gaps: a box from quartile to quartile with its median, and all runs as points; a panel a problem, six at most.
 [[nodiscard]] Figure accuracy_figure(const Results& results, const ProblemGroup& group);
+
+/// Where the true front of a problem is found by its label; null where it is not known.
+using TrueFronts = std::function<std::shared_ptr<const KnownFront>(const std::string& label)>;
+
+/// Fronts of several objectives over the true ones, a panel a problem, six at most: of two objectives what half of a
+/// method's runs attain, with what a quarter and three quarters do (Fonseca and Fleming, 1996); of more the front of
+/// the run with the middle gap. Needs results with their fronts.
+[[nodiscard]] Figure fronts_figure(const Results& results, const ProblemGroup& group, const TrueFronts& true_front);
 
 /// The part of the repeats that succeeded, as a map of methods and problems.
 [[nodiscard]] Figure successes_figure(const Results& results, const ProblemGroup& group, std::optional<double> gap);

@@ -1,16 +1,19 @@
 #pragma once
 
 #include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/analysis/preference.hpp"
 #include "tanzen/search/outcome.hpp"
 
+#include <optional>
 #include <string>
 #include <string_view>
 
 namespace tanzen {
 
 /// An outcome, and what its trace shows, as one JSON object on one line; null where something is not known. The
-/// trace itself is not in it.
-[[nodiscard]] std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis);
+/// trace itself is not in it. Where one point of a front was chosen it is told as `preferred`.
+[[nodiscard]] std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis,
+                                          const std::optional<Choice>& preferred = {});
 
 struct DiagnosedOutcome {
   Outcome outcome; ///< without a trace

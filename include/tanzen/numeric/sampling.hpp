@@ -16,6 +16,11 @@ namespace tanzen {
 /// the box (Cranley and Patterson, 1976), one a column. Throws InputError above 3,667 dimensions.
 [[nodiscard]] Matrix sobol_points(const Box& box, Index count, RandomStream random);
 
+/// All points with entries k / parts that sum to 1 (Das and Dennis, 1998): a column each, in lexicographic order.
+[[nodiscard]] Matrix simplex_lattice(Index dimension, Index parts);
+/// The finest lattice of at most `count` points, though at least the corners.
+[[nodiscard]] Matrix simplex_points(Index dimension, Index count);
+
 /// A uniformly random permutation of 0 .. count-1 (Fisher and Yates, 1938).
 [[nodiscard]] std::vector<Index> random_order(Index count, RandomStream& random);
 

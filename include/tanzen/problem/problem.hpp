@@ -9,6 +9,7 @@
 #include "tanzen/problem/scalarization.hpp"
 
 #include <cmath>
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -47,6 +48,18 @@ struct Objective {
   std::string name = "value";
   Sense sense = Sense::minimize;
   std::string text = {}; ///< as it was written; empty where it was not
+};
+
+/// The true front of several objectives, each turned so that it is to be minimized.
+struct KnownFront {
+  Vector ideal;       ///< the least value of each objective on the front
+  Vector nadir;       ///< the largest
+  std::string stated; ///< how it is known: a formula, or what it was computed from
+  /// Points of it, at least two and about so many, spread over all of it; a column a point. Of two objectives those
+  /// that are asked for by thousands lie so dense that the area under them is the front's to five digits.
+  std::function<Matrix(Index count)> points;
+  /// Whether some point of it is at least as low in every objective. Empty where there are two: then the points tell.
+  std::function<bool(const Vector& objectives)> covers = {};
 };
 
 /// A limit besides the bounds: one row lower <= c(x) <= upper; an equality has both alike.
@@ -151,6 +164,8 @@ class Problem {
   [[nodiscard]] Problem known_minimum(const Coordinates& point, double value, bool global = true) const;
   /// The best value, where no point of it is known.
   [[nodiscard]] Problem best_known(double value) const;
+  /// With the true front of its objectives. Throws ProblemError where their number is another one.
+  [[nodiscard]] Problem known_front(KnownFront front) const;
   /// What it was built from.
   [[nodiscard]] Problem defined_by(ProblemDefinition definition) const;
 
@@ -182,6 +197,13 @@ class Problem {
   [[nodiscard]] const std::vector<KnownMinimum>& known_minima() const;
   /// The best value known, in the problem's sense.
   [[nodiscard]] std::optional<double> best_known() const;
+  /// The true front of several objectives; null where it is not known.
+  [[nodiscard]] const std::shared_ptr<const KnownFront>& known_front() const;
+  /// What a run's value is wanted to be: the problem's sense; of several objectives it is the share of the true front's
+  /// volume that its front covers, or the volume where that is not known, and to be maximized.
+  [[nodiscard]] Sense value_sense() const;
+  /// The best that a run's value can be, as far as it is known: `best_known`, or 1, the whole front.
+  [[nodiscard]] std::optional<double> best_value() const;
 
   /// How many of each part the bundle has.
   [[nodiscard]] const PartCounts& parts() const;

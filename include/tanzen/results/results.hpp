@@ -15,9 +15,10 @@ struct ResultsProblem {
   Index dimension = 0;
   Sense sense = Sense::minimize;
   std::vector<std::string> traits = {};
-  std::vector<double> gaps = {};   ///< targets, from large to small
-  double reference = 0;            ///< the value that gaps are measured from, in the problem's sense
-  bool reference_is_known = false; ///< otherwise it is the best value of all runs
+  std::vector<Objective> objectives = {}; ///< their names and senses, where there are several
+  std::vector<double> gaps = {};          ///< targets, from large to small
+  double reference = 0;                   ///< the value that gaps are measured from, in the problem's sense
+  bool reference_is_known = false;        ///< otherwise it is the best value of all runs
 
   /// `rosenbrock` of `rosenbrock:dim=10`.
   [[nodiscard]] std::string family() const;
@@ -49,6 +50,7 @@ struct ResultsRun {
   std::vector<double> hits = {}; ///< the cost to each of the problem's gaps that was reached, in their order
   std::string message = {};      ///< only of runs that failed or diverged
   TraceProgress progress = {};   ///< of its trace, where that was asked for
+  Matrix front = {};             ///< likewise: of several objectives its front, each in its sense; a column a point
 
   /// The cost to the k-th gap; infinite where it was not reached.
   [[nodiscard]] double cost_to(std::size_t k) const {
@@ -76,7 +78,8 @@ class Results {
  public:
   explicit Results(ResultsHead head);
 
-  /// Takes over what counts of a record; its trace only if `with_trace`, or where targets are taken from it.
+  /// Takes over what counts of a record; its trace and its front only if `with_trace`, the trace also where targets are
+  /// taken from it.
   void add(const RunRecord& record, bool with_trace = false);
   /// To be called once, when all runs have been added.
   void finish();

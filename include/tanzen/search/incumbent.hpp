@@ -1,6 +1,7 @@
 #pragma once
 
 #include "tanzen/problem/problem.hpp"
+#include "tanzen/search/front_archive.hpp"
 #include "tanzen/search/ledger.hpp"
 
 #include <limits>
@@ -9,15 +10,10 @@
 
 namespace tanzen {
 
-/// A nondominated point of several objectives.
-struct FrontPoint {
-  Vector point;
-  Vector objectives; ///< inside a run to be minimized; in an outcome each in its own sense
-};
-
 /// The best point of one run, whatever views were asked: feasible before infeasible, then by the problem's own value,
 /// or by the violation while none is feasible. It looks at objectives and violation, never at the value of a view. Of
-/// several objectives it keeps the feasible nondominated points; then `value` is the first of them.
+/// several objectives it keeps the feasible nondominated points; then `value` is the first of them, and target and
+/// milestones are about what the front covers.
 ///
 /// Points outside the bounds never count. Reaching the target throws RunEnded.
 class Incumbent {
@@ -41,10 +37,13 @@ class Incumbent {
   /// How many evaluations it took to the point.
   [[nodiscard]] std::int64_t found_at() const { return found_at_; }
   [[nodiscard]] std::int64_t outside_bounds() const { return outside_bounds_; }
-  [[nodiscard]] const std::vector<FrontPoint>& front() const { return front_; }
+  /// Empty of one objective.
+  [[nodiscard]] const std::vector<FrontPoint>& front() const;
+  /// What the front covers; NaN where that is not measured, and of one objective.
+  [[nodiscard]] double covered() const;
   [[nodiscard]] double feasibility() const { return feasibility_; }
 
-  /// What a run has to reach, in values to minimize.
+  /// What a run has to reach, in values to minimize: of several objectives less than what the front covers.
   void set_target(double target, std::string message);
   /// Values, in falling order and to be minimized, of which it is noted what had been used when each was first reached
   /// by a feasible point.
@@ -55,7 +54,8 @@ class Incumbent {
  private:
   void take(const Vector& x, double value, double violation, const Counts& counts);
   [[nodiscard]] bool is_outside(const Vector& x);
-  void add_to_front(const Vector& x, const Evaluation& at);
+  /// Notes what is reached now.
+  void reach(double value, const Counts& counts);
 
   static constexpr double infinity = std::numeric_limits<double>::infinity();
 
@@ -69,7 +69,7 @@ class Incumbent {
   double violation_ = infinity;
   std::int64_t found_at_ = 0;
   std::int64_t outside_bounds_ = 0;
-  std::vector<FrontPoint> front_;
+  std::optional<FrontArchive> front_; ///< of several objectives
   double target_ = -infinity;
   std::string target_message_;
   std::vector<double> milestones_;

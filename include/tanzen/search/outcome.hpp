@@ -33,8 +33,8 @@ struct Outcome {
   /// lower by no more than rounding, or than what its violation buys. Without a feasible one the least infeasible; the
   /// start where none has a value.
   Vector point;
-  double value = 0;  ///< at `point`; NaN where no point had a value; of several objectives the area or volume that
-                     ///< the front covers towards the reference, to be maximized
+  double value = 0;  ///< at `point`; NaN where no point had a value; of several objectives what the front
+                     ///< covers, of what the true one does where that is known, to be maximized
   Vector last_point; ///< where the method stood when the run ended
   double last_value = 0;
   double gradient_norm = 0;                              ///< the last one that the method told; NaN where it knows none

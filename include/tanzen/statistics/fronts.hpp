@@ -2,6 +2,7 @@
 
 #include "tanzen/numeric/vector.hpp"
 
+#include <utility>
 #include <vector>
 
 /// Several values at once, each to be minimized: a column a point, a row an objective.
@@ -26,6 +27,29 @@ namespace tanzen {
 /// n^2 at most in three; in more exponential in their number: a thousand points in six take seconds.
 [[nodiscard]] double hypervolume(const Matrix& points, const Vector& reference);
 
+/// The area that points of a plane cover, as they come: each by how far it reaches to the right and up from a corner.
+/// Cost: a search among the steps there are for each point, and what it takes to keep them in order.
+class CoveredArea {
+ public:
+  /// A point that reaches `x` and `y` above 0.
+  void add(double x, double y);
+  [[nodiscard]] double area() const { return area_; }
+
+ private:
+  std::vector<std::pair<double, double>> steps_; ///< by rising x, and so by falling y
+  double area_ = 0;
+};
+
+/// What each point alone covers towards a reference: by how much the hypervolume falls where it is left out. 0 for a
+/// point that another one dominates, or is equal to. Cost: n^2 comparisons, and for each point a hypervolume of the few
+/// that limit it.
+[[nodiscard]] Vector hypervolume_contributions(const Matrix& points, const Vector& reference);
+
+/// At most `most` of the points, spread over all: those with the least value of each objective first, then again and
+/// again the one that is farthest from those chosen, in units of the points' own ranges (Gonzalez, 1985). In their
+/// order. Cost: `most` distances a point.
+[[nodiscard]] std::vector<Index> spread_points(const Matrix& points, Index most);
+
 /// How far the points of a reference front are from what the points dominate, on average (inverted generational
 /// distance plus; Ishibuchi, Masuda, Tanigaki and Nojima, 2015, equation 16). Requires points in both. Cost: one
 /// distance a pair.
@@ -34,6 +58,12 @@ namespace tanzen {
 /// By how much all points must be lowered to dominate a reference front (Zitzler et al., 2003, equation 4, additive).
 /// Negative where they lie below it. Requires points in both. Cost: one comparison a pair.
 [[nodiscard]] double additive_epsilon(const Matrix& points, const Matrix& reference_front);
+
+/// The surface that at least `count` of several fronts of two objectives attain (Fonseca and Fleming, 1996): the lowest
+/// points such that so many of the fronts have a point at least as low in both; by the first objective. With half of
+/// them it is the median front. Requires 1 <= count <= the number of fronts. Cost: a sort of all points, and of the
+/// fronts at each.
+[[nodiscard]] Matrix attainment_surface(const std::vector<Matrix>& fronts, Index count);
 
 /// How unevenly the points lie: the mean deviation of the distances to the nearest other one from their mean, in parts
 /// of it (Schott, 1995, in the form of Deb et al., 2002, equation 1, without the extremes of a true front): 0 where all

@@ -37,6 +37,7 @@ struct RunRecord {
   /// What had been used when each gap of the problem's targets was first reached, in their order, as far as it came.
   std::vector<Counts> hits = {};
   /// Of several objectives: the nondominated feasible points in objective space, each in its sense; a column a point.
+  /// Of more than 200 so many that are spread over all.
   Matrix front = {};
   /// The thinned trace, its times unknown, so that equal runs have equal records; no rows where none is kept.
   Trace trace = {};

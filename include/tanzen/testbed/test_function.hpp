@@ -23,7 +23,8 @@ enum class Trait {
   deceptive,
   non_differentiable,
   constrained, ///< by more than bounds
-  fit          ///< a model fitted to data
+  fit,         ///< a model fitted to data
+  several_objectives
 };
 
 [[nodiscard]] std::string_view trait_word(Trait trait);
@@ -47,6 +48,8 @@ struct Option {
   std::string name;
   double usual = 0;
   double least = -std::numeric_limits<double>::infinity();
+  double most = std::numeric_limits<double>::infinity();
+  bool is_whole = false; ///< it counts something
   std::string meaning;
 };
 
@@ -65,6 +68,14 @@ struct TestFunction {
   std::function<Expr(const TracedPoint& x, const OptionValues& options)> value = {};
   /// Where the function is a sum of squares: what is squared.
   std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> residuals = {};
+  /// Where there are several objectives: all of them, to be minimized.
+  std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> objectives = {};
+  /// Besides `constraints`: what is to be at least 0, as rows c1, c2, ...
+  std::function<std::vector<Expr>(const TracedPoint& x, const OptionValues& options)> rows = {};
+  /// The front of several objectives; nothing where it is not known.
+  std::function<std::optional<KnownFront>(Index n, const OptionValues& options)> front = {};
+  /// What their number of variables usually is where an option changes that; otherwise `dimensions.usual`.
+  std::function<Index(const OptionValues& options)> usual_dimension = {};
   /// Where it is a model fitted to data: all of it, with the start that is near; traits and the rest come from here.
   std::function<ProblemDefinition()> fit = {};
   /// A start that is far, taken by the option `far`, which then is there; empty where there is none.

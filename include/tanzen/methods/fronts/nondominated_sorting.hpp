@@ -1,9 +1,8 @@
 #pragma once
 
+#include "tanzen/methods/fronts/variation.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
-
-#include <optional>
 
 namespace tanzen::methods {
 
@@ -14,10 +13,7 @@ namespace tanzen::methods {
 /// Cost: `population` evaluations and so many squared comparisons an iteration. Memory: two populations.
 struct NondominatedSorting {
   Index population = 100;
-  double crossover = 0.9; ///< as in section V of the paper, like the three below
-  double crossover_index = 20;
-  std::optional<double> mutation; ///< unset: 1 / n
-  double mutation_index = 20;
+  VariationChoice variation; ///< as in section V of the paper
 
   static MethodCard card();
   void settings(Settings& list);
