@@ -224,7 +224,8 @@ std::string stationary_text(const Outcome& outcome, const std::optional<Curvatur
 
 Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   Diagnosis diagnosis;
-  const bool has_point = !std::isnan(outcome.value) && outcome.objectives.size() < 2;
+  if (outcome.objectives.size() > 1) return diagnosis; // of a front there is no one point, and no order
+  const bool has_point = !std::isnan(outcome.value);
   if (has_point)
     diagnosis.curvature = problem.constraints().empty() ? curvature_at(problem, outcome.point)
                                                         : tangent_curvature(problem, outcome.point, outcome.checked);

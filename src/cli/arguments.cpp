@@ -281,6 +281,14 @@ StopRules StopArguments::rules() const {
   return rules;
 }
 
+StopRules StopArguments::rules_for(const Problem& problem) const {
+  constexpr std::int64_t usual_for_fronts = 25'000;
+  StopRules stop = rules();
+  const bool has_limit = iterations_ || evaluations_ || seconds_;
+  if (problem.objectives().size() > 1 && !has_limit) stop.evaluations = usual_for_fronts;
+  return stop;
+}
+
 void add_derivative(const Command& command, DerivativeMode& mode) {
   auto read = [&mode](const std::string& text) {
     const std::vector<std::string> words{"exact", "forward", "central"};

@@ -71,6 +71,9 @@ class StopArguments {
   /// The usual rules with what was typed. A number of iterations is done exactly: tolerances that were not typed are
   /// off.
   [[nodiscard]] StopRules rules() const;
+  /// Likewise; a front has no end of its own, so where no limit was typed 25,000 evaluations are one, as in the
+  /// literature.
+  [[nodiscard]] StopRules rules_for(const Problem& problem) const;
   [[nodiscard]] std::optional<double> gap() const { return gap_; }
 
  private:

@@ -33,7 +33,7 @@ void draw_population(const Context& context, const FigureOptions& options) {
   if (methods.size() != 1) throw InputError("population looks at one method: --with cma-es");
   const bool is_front = problem.objectives().size() > 1;
   if (!is_front) check_population_figure(problem);
-  RunOptions how{.seed = options.seed, .stop = options.stop.rules(), .trace = {.most_populations = 400}};
+  RunOptions how{.seed = options.seed, .stop = options.stop.rules_for(problem), .trace = {.most_populations = 400}};
   if (!options.from.empty()) how.start = parse_point(options.from, problem.variable_names(), "--from");
   std::vector<PopulationSnapshot> snapshots;
   if (!options.at.empty()) {
@@ -65,12 +65,12 @@ void draw_sample(const Context& context, const FigureOptions& options) {
 std::string reached_text(const Problem& problem, const std::vector<Outcome>& runs) {
   std::vector<double> reached;
   for (const Outcome& outcome : runs) {
-    const double missing = problem.sign() * std::numeric_limits<double>::infinity();
+    const double missing = sign_of(problem.value_sense()) * std::numeric_limits<double>::infinity();
     reached.push_back(outcome.gap.value_or(std::isnan(outcome.value) ? missing : outcome.value));
   }
-  const double sign = problem.best_known() ? 1 : problem.sign();
+  const double sign = problem.best_value() ? 1 : sign_of(problem.value_sense());
   std::ranges::sort(reached, {}, [sign](double value) { return sign * value; });
-  return fmt::format("{} best {}, median {}", problem.best_known() ? "gap" : "value", short_number(reached.front(), 3),
+  return fmt::format("{} best {}, median {}", problem.best_value() ? "gap" : "value", short_number(reached.front(), 3),
                      short_number(reached[reached.size() / 2], 3));
 }
 

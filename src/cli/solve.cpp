@@ -117,7 +117,7 @@ class Solver {
     // Repeats differ by their starts too, so they do not take the problem's own.
     options.repeat = options_.repeats ? 1 : 0;
     if (!options_.from.empty()) options.start = parse_point(options_.from, problem_.variable_names(), "--from");
-    options.stop = options_.stop.rules();
+    options.stop = options_.stop.rules_for(problem_);
     options.derivative = options_.derivative;
     options.trace.points = options_.show_points || problem_.dimension() <= most_kept;
     options.observer = InterruptGuard::observer();
@@ -131,7 +131,10 @@ class Solver {
     context_.print("\n  {}, {}, {}    {}\n", problem_.name(), counted(problem_.dimension(), "variable"),
                    what_is_wanted(problem_), method_.label());
     const std::string value = std::isnan(outcome.start_value) ? "none" : short_number(outcome.start_value, 10);
-    context_.print("  start {}  value {}\n\n", point_text(outcome.start), value);
+    if (outcome.objectives.size() > 1)
+      context_.print("  start {}\n\n", point_text(outcome.start));
+    else
+      context_.print("  start {}  value {}\n\n", point_text(outcome.start), value);
   }
 
   [[nodiscard]] std::optional<Choice> choice_of(const Outcome& outcome) const {

@@ -135,7 +135,7 @@ class Sweeper {
                                     {"gap", outcome.gap ? number_or_null(*outcome.gap) : Json(nullptr)}}
                                    .dump());
       }
-      const PathCharacter path = path_character(outcome.trace, outcome.converged(), problem_.sign());
+      const PathCharacter path = path_character(outcome.trace, outcome.converged(), sign_of(problem_.value_sense()));
       table.row({varied.values[k], std::string(status_word(outcome.status)), std::string(path_word(path)),
                  std::to_string(outcome.iterations), std::to_string(outcome.counts[Spent::evaluations]),
                  short_number(outcome.last_value, 8), outcome.gap ? gap_text(*outcome.gap) : "-"});
@@ -152,7 +152,7 @@ class Sweeper {
       throw InputError("the start is varied alone: leave the other --vary away");
     const auto cells = sweep_settings(problem_, method_, first, second, run_);
     const auto is_worse = [&](const SweepCell& a, const SweepCell& b) {
-      const double x = problem_.sign() * a.value, y = problem_.sign() * b.value;
+      const double x = sign_of(problem_.value_sense()) * a.value, y = sign_of(problem_.value_sense()) * b.value;
       return std::isnan(x) || x > y;
     };
     const auto best = std::ranges::min_element(cells, [&](const auto& a, const auto& b) { return is_worse(b, a); });

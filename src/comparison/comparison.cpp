@@ -81,6 +81,7 @@ ProblemComparison comparison_on(const Results& results, std::size_t p, std::opti
                                .gap = problem.gaps[target],
                                .reference = problem.reference,
                                .reference_is_known = problem.reference_is_known,
+                               .is_front = !problem.objectives.empty(),
                                .rows = {},
                                .keys = Matrix(static_cast<Index>(repeats.size()), static_cast<Index>(methods))};
   Vector rank_sums = Vector::Zero(static_cast<Index>(methods));

@@ -43,7 +43,7 @@ Panel ends_panel(const Problem& problem, const std::vector<std::vector<Outcome>>
 /// What the k-th best run of each method reached.
 Panel reached_panel(const Problem& problem, const std::vector<std::vector<Outcome>>& outcomes) {
   constexpr double floor = 1e-16; // a gap of zero on a logarithmic axis
-  const bool has_gap = problem.best_known().has_value();
+  const bool has_gap = problem.best_value().has_value();
   Panel panel;
   panel.title = has_gap ? "gap reached, best run first" : "value reached, best run first";
   std::vector<double> all;
@@ -54,7 +54,8 @@ Panel reached_panel(const Problem& problem, const std::vector<std::vector<Outcom
       if (std::isnan(outcome.value)) continue;
       reached.push_back(has_gap ? std::max(*outcome.gap, floor) : outcome.value);
     }
-    std::ranges::sort(reached, {}, [&](double value) { return has_gap ? value : problem.sign() * value; });
+    std::ranges::sort(reached, {},
+                      [&](double value) { return has_gap ? value : sign_of(problem.value_sense()) * value; });
     for (std::size_t k = 0; k < reached.size(); ++k) ranks.push_back(static_cast<double>(k + 1));
     longest = std::max(longest, reached.size());
     all.insert(all.end(), reached.begin(), reached.end());

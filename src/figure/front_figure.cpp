@@ -48,6 +48,12 @@ Panel covered_panel(const Outcome& outcome) {
   panel.title =
       is_share ? "share of the true front's volume that is not covered" : "volume covered towards the reference";
   panel.x.label = "evaluations";
+  // Few numbers, which have room beside each other.
+  const double most = cost.empty() ? 1 : cost.back(),
+               decade = std::pow(10, std::floor(std::log10(std::max(most, 1.0))));
+  const double step = decade * (most < 1.5 * decade ? 0.5 : most < 4 * decade ? 1 : 2);
+  panel.x.range = std::array{0.0, most};
+  for (double tic = 0; tic <= most; tic += step) panel.x.tics.push_back(tic);
   panel.y.logarithmic = is_share && wants_logarithm(values);
   panel.layers.emplace_back(
       LineLayer{.x = std::move(cost), .y = std::move(values), .color = std::string(series_colors[0])});
@@ -64,7 +70,7 @@ Figure front_figure(const Problem& problem, const Outcome& outcome) {
       fmt::format("{} of {}, seed {}: {}", counted(static_cast<long long>(outcome.front.size()), "nondominated point"),
                   counted(outcome.counts[Spent::evaluations], "evaluation"), outcome.seed, outcome.message);
   Panel panel = objective_panel(outcome.objectives);
-  panel.width = 1.4;
+  panel.width = 1.3;
   const Matrix points = objectives_of(outcome);
   ObjectiveBox box;
   box.hold(points);

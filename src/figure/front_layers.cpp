@@ -44,7 +44,7 @@ Panel objective_panel(const std::vector<Objective>& objectives) {
     if (objectives.size() == 3) panel.z.label = objective_label(objectives[2]);
     return panel;
   }
-  panel.title = "objectives, each from the least to the largest that is shown";
+  panel.y.label = "from the least to the largest that is shown";
   for (const Objective& each : objectives) panel.x.names.push_back(each.name);
   panel.x.whole_numbers = true;
   panel.x.range = std::array{1.0, static_cast<double>(objectives.size())};
@@ -67,7 +67,7 @@ double ObjectiveBox::part(Index objective, double value) const {
 void add_front_points(Panel& panel, const Matrix& points, const ObjectiveBox& box, PointLayer style) {
   if (points.cols() == 0) return;
   if (points.rows() > 3) {
-    constexpr Index most = 60;
+    constexpr Index most = 40;
     LineLayer lines = lines_over_objectives(points(Eigen::all, spread_points(points, most)), box);
     lines.color = style.color;
     lines.label = style.label;
@@ -83,14 +83,15 @@ void add_front_points(Panel& panel, const Matrix& points, const ObjectiveBox& bo
 
 void add_true_front(Panel& panel, const Matrix& points, const ObjectiveBox& box) {
   constexpr std::string_view color = "#b9b0a4";
-  if (points.rows() > 2) {
+  if (points.rows() > 3) return; // its lines would be everywhere
+  if (points.rows() == 3) {
     add_front_points(panel, points, box,
                      {.marker = Marker::dot, .color = std::string(color), .size = 0.5, .label = "true front"});
     return;
   }
   // Where two points are far apart, for so many, the front has a gap; single points are seen by their marks.
   const Vector width = box.upper - box.lower;
-  const double gap = std::max(0.03, 4.0 / static_cast<double>(points.cols()));
+  const double gap = std::max(0.05, 4.0 / static_cast<double>(points.cols()));
   LineLayer line{.color = std::string(color), .width = 3.5, .label = "true front"};
   for (Index k = 0; k < points.cols(); ++k) {
     if (k > 0 && (points.col(k) - points.col(k - 1)).cwiseQuotient(width).norm() > gap) {

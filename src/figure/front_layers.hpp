@@ -20,10 +20,10 @@ struct ObjectiveBox {
   [[nodiscard]] double part(Index objective, double value) const;
 };
 
-/// Points of objective space: of two and three objectives marks, of more lines, of at most 60 that are spread over all.
+/// Points of objective space: of two and three objectives marks, of more lines, of at most 40 that are spread over all.
 void add_front_points(Panel& panel, const Matrix& points, const ObjectiveBox& box, PointLayer style);
 
-/// The true front, grey and under what follows: of two objectives a line with its gaps.
+/// The true front, grey and under what follows: of two objectives a line with its gaps; of more than three nothing.
 void add_true_front(Panel& panel, const Matrix& points, const ObjectiveBox& box);
 
 /// So many points of a known front in the senses of the objectives.

@@ -62,6 +62,25 @@ void add_attained(Panel& panel, const Results& results, std::size_t p, std::size
   }
 }
 
+/// Around the true front and as much again of what is worse: what lies farther out would press it flat.
+void frame(Panel& panel, const Matrix& true_front, const ObjectiveBox& box) {
+  const Vector least = true_front.rowwise().minCoeff(), most = true_front.rowwise().maxCoeff(), width = most - least;
+  const auto range = [&](Index row) {
+    return std::array{std::max(box.lower[row], least[row] - width[row]) - 0.04 * width[row],
+                      std::min(box.upper[row], most[row] + width[row]) + 0.04 * width[row]};
+  };
+  panel.x.range = range(0);
+  panel.y.range = range(1);
+}
+
+/// A key once is enough: the styles are the same on all panels of a kind.
+void drop_key(Panel& panel) {
+  for (Layer& layer : panel.layers) {
+    if (auto* line = std::get_if<LineLayer>(&layer)) line->label.clear();
+    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear();
+  }
+}
+
 /// The run with the middle gap.
 const ResultsRun& median_run(std::vector<const ResultsRun*> runs) {
   std::ranges::stable_sort(runs, {}, &ResultsRun::gap);
@@ -71,7 +90,7 @@ const ResultsRun& median_run(std::vector<const ResultsRun*> runs) {
 Panel fronts_panel(const Results& results, std::size_t p, const TrueFronts& true_front) {
   const ResultsProblem& problem = results.problems()[p];
   Panel panel = objective_panel(problem.objectives);
-  if (panel.title.empty()) panel.title = problem.label;
+  panel.title = problem.label;
   ObjectiveBox box;
   for (std::size_t m = 0; m < results.methods().size(); ++m)
     for (const ResultsRun* run : results.runs(p, m)) box.hold(run->front);
@@ -79,6 +98,7 @@ Panel fronts_panel(const Results& results, std::size_t p, const TrueFronts& true
       known && known->ideal.size() == static_cast<Index>(problem.objectives.size())) {
     const Matrix points = true_front_points(*known, problem.objectives, true_points);
     box.hold(points);
+    if (points.rows() == 2) frame(panel, points, box);
     add_true_front(panel, points, box);
   }
   for (std::size_t m = 0; m < results.methods().size(); ++m) {
@@ -102,10 +122,15 @@ Figure fronts_figure(const Results& results, const ProblemGroup& group, const Tr
     throw InputError("none of these problems has several objectives, so there is no front to show");
   Figure figure = comparison_figure("Fronts: what half of the runs attain, thin what a quarter and three quarters do",
                                     results, several);
+  bool has_plane_key = false, has_space_key = false;
   for (const std::size_t p : comparable_problems(results, several, most_panels)) {
     const auto runs = results.runs(p, 0);
     if (std::ranges::all_of(runs, [](const ResultsRun* run) { return run->front.cols() == 0; })) continue;
     figure.panels.push_back(fronts_panel(results, p, true_front));
+    const bool is_plane = results.problems()[p].objectives.size() == 2;
+    bool& has_key = is_plane ? has_plane_key : has_space_key;
+    if (has_key) drop_key(figure.panels.back());
+    has_key = true;
   }
   if (figure.panels.empty()) throw InputError("these results hold no fronts");
   arrange(figure);

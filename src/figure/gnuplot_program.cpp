@@ -139,7 +139,8 @@ class Program {
 
   void number_tics(char name, const std::vector<double>& numbers) {
     std::vector<std::string> tics;
-    for (const double number : numbers) tics.push_back(fmt::format("'{}' {}", short_number(number), number));
+    for (const double number : numbers)
+      tics.push_back(fmt::format("'{}' {}", short_number(number, std::abs(number) < 1e6 ? 6 : 4), number));
     add("set {}tics norotate ({})\n", name, joined(tics, ", "));
   }
 

@@ -1,6 +1,7 @@
 #include "tanzen/figure/sample_figure.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/statistics/fronts.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
 #include "front_layers.hpp"
@@ -66,10 +67,11 @@ BandLayer middle_half(const Box& box, const Sample& sample) {
   return band;
 }
 
-/// A member is a line over the variables; of many variables only those of the front are lines, for nobody could follow
+/// A member is a line over the variables; of many variables only some of the front are lines, for nobody could follow
 /// more of them.
 Panel decision_space(const Problem& problem, const Box& box, const Sample& sample) {
   constexpr Index most_named = 12, most_followed = 8;
+  constexpr std::size_t most_lines = 8;
   const Index n = problem.dimension();
   Panel panel;
   panel.title = "variables, in parts of the region";
@@ -81,13 +83,23 @@ Panel decision_space(const Problem& problem, const Box& box, const Sample& sampl
   else
     panel.x.label = "variable";
   if (n > most_followed) {
-    panel.title = "variables of the front, and the middle half of all";
+    const auto on_front = static_cast<std::size_t>(std::ranges::count(sample.ranks, 0));
+    panel.title = on_front > most_lines
+                      ? fmt::format("variables of {} members of the front, and the middle half of all", most_lines)
+                      : std::string("variables of the front, and the middle half of all");
     panel.layers.emplace_back(middle_half(box, sample));
   }
   for (const RankGroup& group : rank_groups) {
     if (n > most_followed && group.least > 0) continue;
     LineLayer lines{.color = std::string(group.color), .width = group.least > 0 ? 0.7 : n > most_followed ? 1.1 : 1.8};
-    for (const Index k : members_of(group, sample)) {
+    std::vector<Index> members = members_of(group, sample);
+    if (n > most_followed && members.size() > most_lines) {
+      std::vector<Index> some;
+      for (const Index k : spread_points(sample.objectives(Eigen::all, members), static_cast<Index>(most_lines)))
+        some.push_back(members[static_cast<std::size_t>(k)]);
+      members = std::move(some);
+    }
+    for (const Index k : members) {
       for (Index i = 0; i < n; ++i) {
         lines.x.push_back(static_cast<double>(i + 1));
         lines.y.push_back(part_of(box, sample, i, k));

@@ -33,7 +33,7 @@ Box shared_box(const Problem& problem, const std::vector<Outcome>& outcomes) {
 }
 
 std::string ending(const Problem& problem, const Outcome& outcome) {
-  const PathCharacter character = path_character(outcome.trace, outcome.converged(), problem.sign());
+  const PathCharacter character = path_character(outcome.trace, outcome.converged(), sign_of(problem.value_sense()));
   return character == PathCharacter::unclear ? std::string(status_word(outcome.status))
                                              : std::string(path_word(character));
 }
@@ -182,7 +182,7 @@ Figure sweep_map(const Problem& problem, const Method& method, const VariedSetti
                  const std::vector<SweepCell>& cells) {
   const MapAxis x(first), y(second);
   FieldLayer field{.x = x.places, .y = y.places, .values = Matrix(y.places.size(), x.places.size()), .levels = {}};
-  const bool has_gap = problem.best_known().has_value();
+  const bool has_gap = problem.best_value().has_value();
   for (Index i = 0; i < field.values.rows(); ++i) {
     for (Index j = 0; j < field.values.cols(); ++j) {
       const SweepCell& cell = cells[static_cast<std::size_t>(i * field.values.cols() + j)];
@@ -191,7 +191,7 @@ Figure sweep_map(const Problem& problem, const Method& method, const VariedSetti
       field.values(i, j) = is_lost ? unknown : value;
     }
   }
-  field.levels = contour_levels(field.values, has_gap ? Sense::minimize : problem.sense());
+  field.levels = contour_levels(field.values, has_gap ? Sense::minimize : problem.value_sense());
   field.lines = false;
   Panel panel;
   panel.title = has_gap ? "gap reached; white where the run diverged" : "value reached; white where the run diverged";

@@ -127,6 +127,9 @@ TitledTable problem_table(const ProblemComparison& comparison) {
                range_text(row.running_time_interval), row.rate ? short_number(*row.rate, 2) : "-",
                fmt::format("{:.2f}", row.anytime), fmt::format("{:.2f}", row.mean_rank)});
   }
+  if (comparison.is_front && comparison.reference_is_known)
+    return {fmt::format("{}: gaps, the share of the true front's volume that is not covered", comparison.problem),
+            std::move(table)};
   const std::string reference =
       fmt::format("{} {}", comparison.reference_is_known ? "the global best" : "the best value of these runs,",
                   short_number(comparison.reference, 8));

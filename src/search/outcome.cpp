@@ -114,7 +114,7 @@ std::string to_text(const Outcome& outcome, std::string_view checked) {
   if (outcome.checked.evaluations > 0)
     text +=
         block_line("", fmt::format("{} more to check the point", counted(outcome.checked.evaluations, "evaluation")));
-  if (outcome.gap && has_value) text += block_line("known", known_text(outcome));
+  if (outcome.gap && has_value && outcome.objectives.size() < 2) text += block_line("known", known_text(outcome));
   if (outcome.events.outside_domain > 0) {
     text += block_line("outside", fmt::format("{} outside the objective's domain (NaN or infinite)",
                                               counted(outcome.events.outside_domain, "value")));

@@ -140,8 +140,14 @@ struct Run::State {
     observe(nullptr);
   }
 
+  /// The value where the run stands as its user reads it: of several objectives what the front covers by now.
+  [[nodiscard]] double told(double standing) const {
+    return has_front() ? evaluate->incumbent().covered() : problem.sign() * standing;
+  }
+  [[nodiscard]] bool has_front() const { return problem.objectives().size() > 1; }
+
   void note_start() {
-    start_value = problem.sign() * value;
+    start_value = told(value);
     start_violation = violation = std::max(violation, problem.bounds().violation(start));
     if (std::isinf(start_value)) start_value = unknown;
     told_evaluations = evaluate->ledger().evaluations();
@@ -149,16 +155,13 @@ struct Run::State {
   }
 
   void fill_row(std::span<double> row, double step) {
-    const double sign = problem.sign();
     const Incumbent& best = evaluate->incumbent();
     row[Trace::iteration] = static_cast<double>(iterations);
     for (std::size_t k = 0; k < all_spent.size(); ++k)
       row[Trace::evaluations + k] = static_cast<double>(evaluate->counts()[all_spent[k]]);
     row[Trace::seconds] = evaluate->ledger().seconds();
-    row[Trace::value] = sign * value;
-    row[Trace::best_value] = !best.front().empty() ? best.covered()
-                             : best.is_feasible()  ? sign * best.value()
-                                                   : unknown;
+    row[Trace::value] = told(value);
+    row[Trace::best_value] = has_front() || best.is_feasible() ? told(best.value()) : unknown;
     row[Trace::gradient_norm] = gradient_norm;
     row[Trace::step_norm] = step;
     row[Trace::violation] = has_limits ? violation : 0;
@@ -169,12 +172,8 @@ struct Run::State {
   void observe(const Iteration* details) {
     if (!options.observer) return;
     const Incumbent& best = evaluate->incumbent();
-    const Progress progress{iterations,
-                            evaluate->counts(),
-                            point(),
-                            problem.sign() * value,
-                            problem.sign() * (best.has_point() ? best.value() : unknown),
-                            details};
+    const Progress progress{
+        iterations, evaluate->counts(), point(), told(value), told(best.has_point() ? best.value() : unknown), details};
     const auto stopped = [&] {
       try {
         return options.observer(progress) == Watch::stop;

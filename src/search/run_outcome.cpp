@@ -40,7 +40,7 @@ void note_point(const Problem& problem, const Evaluator& evaluate, RunEnd& end, 
   const Incumbent& best = evaluate.incumbent();
   const double sign = problem.sign();
   result.last_value = sign * end.last_value;
-  if (last_is_reported(problem, best, end)) {
+  if (problem.objectives().size() < 2 && last_is_reported(problem, best, end)) {
     result.point = end.last_point;
     result.value = sign * end.last_value;
     result.violation = end.last_violation;
@@ -80,7 +80,7 @@ void note_front(const Problem& problem, const Evaluator& evaluate, Outcome& resu
   if (result.objectives.size() < 2) return;
   result.front = evaluate.incumbent().front();
   std::ranges::sort(result.front, {}, [](const FrontPoint& each) { return each.objectives[0]; });
-  result.value = evaluate.incumbent().covered();
+  result.value = result.last_value = evaluate.incumbent().covered();
   result.sense = problem.value_sense();
   result.feasible = !result.front.empty();
   for (FrontPoint& each : result.front) {

@@ -127,7 +127,7 @@ std::vector<EndGroup> group_ends(const Problem& problem, const std::vector<Sweep
       continue;
     }
     ++same->members;
-    if (problem.sign() * cell.value < problem.sign() * same->value) {
+    if (sign_of(problem.value_sense()) * cell.value < sign_of(problem.value_sense()) * same->value) {
       same->point = cell.point;
       same->value = cell.value;
     }
@@ -138,7 +138,7 @@ std::vector<EndGroup> group_ends(const Problem& problem, const std::vector<Sweep
   const double grain = 1e-9;
   std::ranges::stable_sort(order, [&](int a, int b) {
     const auto &x = groups[static_cast<std::size_t>(a)], &y = groups[static_cast<std::size_t>(b)];
-    const double difference = problem.sign() * (x.value - y.value);
+    const double difference = sign_of(problem.value_sense()) * (x.value - y.value);
     if (std::abs(difference) > grain * (1 + std::abs(x.value))) return difference < 0;
     return std::ranges::lexicographical_compare(x.point, y.point);
   });

@@ -39,6 +39,16 @@ TEST_SUITE("examples") {
     CHECK(contains(result.out, "0.1 more of area: 0.1057 by its multiplier, 0.1063 by another run"));
   }
 
+  TEST_CASE("a population and a local method agree on the front of gas against breakage, and on its knee") {
+    const auto result = run_program(example("own_front"), {});
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "every local search for a point of the front has ended"));
+    std::size_t found = 0;
+    for (std::size_t at = 0; (at = result.out.find("preferred     gas 2", at)) != std::string::npos; ++at) ++found;
+    CHECK(found == 2);
+    CHECK(contains(result.out, "costs breakage higher by"));
+  }
+
   TEST_CASE("the table of the constrained set has a row for each problem, and few are missed") {
     const auto table = run_program(example("standard_set"), {TANZEN_SOURCE "/docs/constrained-set.toml"});
     CHECK(table.code == 0);

@@ -35,6 +35,7 @@ struct ProblemComparison {
   double gap = 0;                  ///< what counts as success
   double reference = 0;            ///< the value that gaps are measured from
   bool reference_is_known = false; ///< otherwise the best value of all these runs
+  bool is_front = false;           ///< several objectives: gaps are shares of the true front's volume, or volumes
   std::vector<ComparisonRow> rows;
   /// What runs are ranked by, a row a repeat and a column a method: the cost of a success; failures above all
   /// successes, by their gaps.

@@ -124,7 +124,8 @@ Iteration FrontStand::iteration(const Evaluator& evaluate, const FrontMembers& m
   const auto first = static_cast<Index>(std::ranges::find(ranks, 0) - ranks.begin());
   point_ = members.points.col(first);
   values_ = members.objectives.row(0);
-  return Iteration(point_, members.objectives(0, first))
+  const double covered = evaluate.incumbent().covered();
+  return Iteration(point_, std::isnan(covered) ? 0 : -covered)
       .population(members.points, values_)
       .violation(members.violations[first])
       .column("front", static_cast<double>(std::ranges::count(ranks, 0)))

@@ -46,8 +46,9 @@ struct CrowdedOrder {
 };
 [[nodiscard]] CrowdedOrder crowded_order(const FrontMembers& members, double feasibility);
 
-/// How a population of several objectives stands: its first member, which is to be of the front, the members with their
-/// first objectives, how many of them are nondominated, how many points the run keeps. Borrows all that it is given.
+/// How a population of several objectives stands: its first member of the front, what the run's front covers as the
+/// value (turned, to be minimized), the members with their first objectives, how many of them are nondominated, how
+/// many points the run keeps. Borrows all that it is given.
 class FrontStand {
  public:
   [[nodiscard]] Iteration iteration(const Evaluator& evaluate, const FrontMembers& members);

@@ -22,12 +22,17 @@ class PartSearch {
     x << point, extras;
     const Evaluation& at = inner.at(x);
     const Standing standing{at.value, at.violation};
-    descend.improve(x, standing, random,
-                    {.iterations = 500, .gradient_tolerance = 1e-9, .value_tolerance = 1e-13, .window = 2 * n + 5});
+    const LocalSearch::Result result =
+        descend.improve(x, standing, random,
+                        {.iterations = 500, .gradient_tolerance = 1e-9, .value_tolerance = 1e-13, .window = 2 * n + 5});
     point = x.head(n);
+    all_settled_ = all_settled_ && result.settled && result.standing.violation <= evaluate_.feasibility();
   }
+  /// Whether each search so far ended by itself, at a point that keeps its limits.
+  [[nodiscard]] bool all_settled() const { return all_settled_; }
 
  private:
+  bool all_settled_ = true;
   Evaluator& evaluate_;
   const LocalChoice& local_;
 };
@@ -102,14 +107,17 @@ Search scalarized_search(Evaluator& evaluate, Start start, const LocalChoice& lo
       (range.ends.rowwise().maxCoeff() - range.ideal).unaryExpr([](double width) { return width > 0 ? width : 1.0; });
   for (Index k = 0; k < choices.cols(); ++k) {
     const ScalarizedPart each = part(range, choices.col(k));
-    x = front().empty() ? start.point
-                        : best_of(front(), [&](const Vector& f) { return each.merit(range.scaled(f)); }).point;
-    const Vector at_start = range.scaled(visited(evaluate, x).objectives.col(0));
-    descend.improve(each.problem, x, each.first_extras ? each.first_extras(at_start) : Vector(),
+    FrontPoint from{start.point, range.ends.col(0)};
+    if (!front().empty()) from = best_of(front(), [&](const Vector& f) { return each.merit(range.scaled(f)); });
+    x = from.point;
+    descend.improve(each.problem, x, each.first_extras ? each.first_extras(range.scaled(from.objectives)) : Vector(),
                     start.random.child({"part", k}));
     found.append(visited(evaluate, x));
     Iteration now = stand.iteration(evaluate, found);
-    if (k + 1 == choices.cols()) now.settled("all points of the scalarization have been looked for");
+    if (k + 1 == choices.cols() && descend.all_settled())
+      now.settled("every local search for a point of the front has ended");
+    if (k + 1 == choices.cols() && !descend.all_settled())
+      now.at_limit("all points have been looked for, and not every local search ended by itself");
     co_yield now;
   }
 }
