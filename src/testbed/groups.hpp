@@ -26,6 +26,7 @@ namespace tanzen::testbed {
 [[nodiscard]] std::vector<TestFunction> waves_fits();
 [[nodiscard]] std::vector<TestFunction> laws_fits();
 [[nodiscard]] std::vector<TestFunction> plane_front_functions();
+[[nodiscard]] std::vector<TestFunction> paired_front_functions();
 [[nodiscard]] std::vector<TestFunction> distance_front_functions();
 [[nodiscard]] std::vector<TestFunction> walking_front_functions();
 [[nodiscard]] std::vector<TestFunction> curved_front_functions();

@@ -261,6 +261,7 @@ const std::vector<TestFunction>& all() {
                        waves_fits,
                        laws_fits,
                        plane_front_functions,
+                       paired_front_functions,
                        distance_front_functions,
                        walking_front_functions,
                        curved_front_functions,
