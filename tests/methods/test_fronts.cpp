@@ -184,6 +184,69 @@ TEST_SUITE("methods for fronts") {
                          doctest::Contains("nelder-mead cannot keep constraints"), ProblemError);
   }
 
+  TEST_CASE("the unit of an objective changes no member of a population") {
+    // A power of two, so that not even rounding differs.
+    const auto in_units = [](double unit) {
+      return Problem::from_function(2, [](const auto& x) { return pow(x[0], 2) + pow(x[1], 2); })
+          .with_objectives(
+              {{.name = "b"}},
+              Expression::traced(2, [unit](const auto& x) { return unit * (pow(x[0] - 5, 2) + pow(x[1] - 5, 2)); }))
+          .bounds({-5, -5}, {10, 10});
+    };
+    for (const char* name : {"nondominated-sorting", "reference-points", "decomposition", "hypervolume-selection",
+                             "generalized-differential", "direct-multisearch"}) {
+      CAPTURE(name);
+      const Matrix one = last_population(in_units(1), method(name), {.evaluations = 1500}).points;
+      const Matrix other = last_population(in_units(1024), method(name), {.evaluations = 1500}).points;
+      CHECK(one == other);
+    }
+  }
+
+  TEST_CASE("where one point is best in everything a scalarization ends with it, and a population gathers there") {
+    const Problem agreed = Problem::from_formula("x^2 + y^2")
+                               .with_objective({.name = "also", .text = "2*x^2 + 3*y^2"})
+                               .bounds({-3, -3}, {4, 4});
+    for (const char* name : {"weighted-sum", "epsilon-constraint", "chebyshev", "boundary-intersection"}) {
+      CAPTURE(name);
+      const Outcome outcome = run(agreed, method(name), {.seed = 2});
+      CHECK(is_settled(outcome.status));
+      CHECK(outcome.front.front().objectives.norm() <= 1e-8);
+      CHECK(outcome.counts[Spent::evaluations] <= 2000);
+    }
+    for (const char* name : {"nondominated-sorting", "decomposition", "hypervolume-selection", "reference-points"}) {
+      CAPTURE(name);
+      const Outcome outcome = run(agreed, method(name), {.seed = 2, .stop = {.evaluations = 4000}});
+      CHECK(outcome.front.front().objectives.norm() <= 1e-2);
+    }
+  }
+
+  TEST_CASE("each aggregation of a decomposition, and children of differences, cover a front") {
+    for (const char* form : {"decomposition:by=boundary", "decomposition:by=sum", "decomposition:children=differences",
+                             "decomposition:population=40,neighbours=8", "reference-points:parts=30,population=40"}) {
+      CAPTURE(form);
+      CHECK(run(testbed::parse_problem("binh"), standard_methods().parse(form),
+                {.seed = 3, .stop = {.evaluations = 5000}})
+                .value > 0.98);
+    }
+  }
+
+  TEST_CASE("many objectives: directions in two layers, each run within the simplex that they span") {
+    const Problem problem = testbed::parse_problem("dtlz-1:objectives=8");
+    const LastPopulation last = last_population(problem, method("reference-points"), {.evaluations = 2000});
+    // C(10, 3) corners and steps of the outer layer and C(9, 2) of the inner one, filled up to a multiple of four.
+    CHECK(last.points.cols() == 156);
+    CHECK(last.outcome.front.size() >= 100);
+    CHECK_THROWS_WITH_AS(
+        (void)run(problem, method("reference-points", {{"parts", 100}}), {.stop = {.evaluations = 100}}),
+        doctest::Contains("at most 100000 serve"), InputError);
+  }
+
+  TEST_CASE("gradients of a part are one sweep each, whatever the number of objectives") {
+    const Outcome outcome = run(testbed::parse_problem("binh"), method("weighted-sum", {{"points", 10}}), {.seed = 3});
+    // A weighted sum needs the slope of the sum alone.
+    CHECK(outcome.counts[Spent::gradients] <= outcome.counts[Spent::evaluations]);
+  }
+
   TEST_CASE("a sum of weights finds nothing in a hollow, where directions do") {
     const Problem hollow = testbed::parse_problem("fonseca-fleming");
     CHECK(run(hollow, method("weighted-sum"), {.seed = 1}).value < 0.8);

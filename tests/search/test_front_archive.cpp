@@ -6,6 +6,7 @@
 #include "tanzen/testbed/testbed.hpp"
 
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -104,6 +105,18 @@ TEST_SUITE("archive of a front") {
     CHECK_THROWS_WITH_AS((void)run(Problem::from_formula("x^2").with_objective({.name = "b", .text = "(x-1)^2"}),
                                    method("nondominated-sorting"), {.stop = {.gap = 0.1}}),
                          doctest::Contains("true front is known"), ProblemError);
+  }
+
+  TEST_CASE("a problem has at most twenty objectives, of the same variables") {
+    Problem many = Problem::from_formula("x + y");
+    for (int k = 1; k < 20; ++k)
+      many = many.with_objective({.name = fmt::format("f{}", k), .text = fmt::format("{}*x - y", k)});
+    CHECK(many.objectives().size() == 20);
+    CHECK_THROWS_WITH_AS((void)many.with_objective({.name = "more", .text = "x"}),
+                         doctest::Contains("at most 20 objectives, not 21"), ProblemError);
+    const auto other = make_opaque_function(3, [](const Vector& x) { return x.sum(); });
+    CHECK_THROWS_WITH_AS((void)many.with_objectives({{.name = "wide"}}, other),
+                         doctest::Contains("works on 3 variables"), ProblemError);
   }
 
   TEST_CASE("objectives wanted large are turned, and what is only called is measured where its front is known") {

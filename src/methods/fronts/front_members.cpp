@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <numeric>
 
@@ -106,17 +107,17 @@ Vector crowding_of(const Matrix& objectives) {
   return room;
 }
 
-CrowdedOrder crowded_order(const FrontMembers& members, double feasibility) {
-  CrowdedOrder all{.order = {}, .ranks = ranks_of(members, feasibility), .room = Vector(members.size())};
-  for (const std::vector<Index>& same : by_rank(all.ranks))
-    all.room(same) = crowding_of(members.objectives(Eigen::all, same));
-  all.order.resize(static_cast<std::size_t>(members.size()));
-  std::iota(all.order.begin(), all.order.end(), Index{0});
-  std::ranges::stable_sort(all.order, [&](Index a, Index b) {
-    const int rank_a = all.ranks[static_cast<std::size_t>(a)], rank_b = all.ranks[static_cast<std::size_t>(b)];
-    return rank_a != rank_b ? rank_a < rank_b : all.room[a] > all.room[b];
-  });
-  return all;
+std::vector<Index> crowded_order(const FrontMembers& members, double feasibility) {
+  const std::vector<int> ranks = ranks_of(members, feasibility);
+  std::vector<Index> order;
+  for (const std::vector<Index>& same : by_rank(ranks)) {
+    const Vector room = crowding_of(members.objectives(Eigen::all, same));
+    std::vector<Index> places(same.size());
+    std::iota(places.begin(), places.end(), Index{0});
+    std::ranges::stable_sort(places, std::greater(), [&](Index k) { return room[k]; });
+    for (const Index k : places) order.push_back(same[static_cast<std::size_t>(k)]);
+  }
+  return order;
 }
 
 Iteration FrontStand::iteration(const Evaluator& evaluate, const FrontMembers& members) {

@@ -38,13 +38,8 @@ struct FrontMembers {
 /// each objective are apart, in parts of its range. Infinite at the ends.
 [[nodiscard]] Vector crowding_of(const Matrix& objectives);
 
-/// The members in the order of their ranks, of one rank those with more room first. `room` and `ranks` follow them.
-struct CrowdedOrder {
-  std::vector<Index> order;
-  std::vector<int> ranks;
-  Vector room;
-};
-[[nodiscard]] CrowdedOrder crowded_order(const FrontMembers& members, double feasibility);
+/// The members in the order of their ranks, of one rank those with more room first (section III.B).
+[[nodiscard]] std::vector<Index> crowded_order(const FrontMembers& members, double feasibility);
 
 /// How a population of several objectives stands: its first member of the front, what the run's front covers as the
 /// value (turned, to be minimized), the members with their first objectives, how many of them are nondominated, how

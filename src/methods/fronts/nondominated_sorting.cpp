@@ -32,10 +32,9 @@ Search NondominatedSorting::search(Evaluator& evaluate, Start start) const {
   FrontStand stand;
   for (;;) {
     // Ranks and room among the parents themselves decide who wins; everyone fights once against each of two others.
-    const CrowdedOrder among = crowded_order(parents, evaluate.feasibility());
-    std::vector<Index> place(among.order.size());
-    for (std::size_t k = 0; k < place.size(); ++k)
-      place[static_cast<std::size_t>(among.order[k])] = static_cast<Index>(k);
+    const std::vector<Index> among = crowded_order(parents, evaluate.feasibility());
+    std::vector<Index> place(among.size());
+    for (std::size_t k = 0; k < place.size(); ++k) place[static_cast<std::size_t>(among[k])] = static_cast<Index>(k);
     std::vector<Index> drawn;
     const auto draw = [&] {
       if (drawn.empty()) drawn = random_order(population, random);
@@ -49,7 +48,7 @@ Search NondominatedSorting::search(Evaluator& evaluate, Start start) const {
     };
     FrontMembers all = parents;
     all.append(visited(evaluate, children_of(parents, population, vary, random, winner)));
-    std::vector<Index> order = crowded_order(all, evaluate.feasibility()).order;
+    std::vector<Index> order = crowded_order(all, evaluate.feasibility());
     order.resize(static_cast<std::size_t>(population));
     parents = all.some(order);
     co_yield stand.iteration(evaluate, parents);

@@ -16,16 +16,16 @@ class LinearOfParts final : public Scalarization {
 
 class PartFunction final : public VectorFunction {
  public:
-  PartFunction(Evaluator& outer, PartProblem part) : outer_(outer), part_(std::move(part)) {
+  PartFunction(Evaluator& outer, const PartProblem& part) : outer_(outer) {
     const PartCounts counts = outer.part_counts();
-    const Index own = part_.of_objectives.rows(), rows = own + counts.constraints;
+    const Index own = part.of_objectives.rows(), rows = own + counts.constraints;
     all_ = Matrix::Zero(rows, counts.all());
-    all_.topLeftCorner(own, counts.objectives) = part_.of_objectives;
+    all_.topLeftCorner(own, counts.objectives) = part.of_objectives;
     all_.block(own, counts.objectives, counts.constraints, counts.constraints).setIdentity();
-    extras_ = Matrix::Zero(rows, part_.of_extras.cols());
-    extras_.topRows(part_.of_extras.rows()) = part_.of_extras;
+    extras_ = Matrix::Zero(rows, part.of_extras.cols());
+    extras_.topRows(part.of_extras.rows()) = part.of_extras;
     constants_ = Vector::Zero(rows);
-    constants_.head(part_.constants.size()) = part_.constants;
+    constants_.head(part.constants.size()) = part.constants;
   }
 
   [[nodiscard]] Index dimension() const override { return outer_.dimension() + extras_.cols(); }
@@ -99,14 +99,13 @@ class PartFunction final : public VectorFunction {
   };
 
   Evaluator& outer_;
-  PartProblem part_;
   Matrix all_, extras_;
   Vector constants_;
 };
 
 } // namespace
 
-Problem problem_of(Evaluator& outer, PartProblem part) {
+Problem problem_of(Evaluator& outer, const PartProblem& part) {
   const Problem& whole = outer.problem();
   const Index n = whole.dimension(), extras = part.of_extras.cols();
   std::vector<Constraint> rows = part.limits;
@@ -119,10 +118,9 @@ Problem problem_of(Evaluator& outer, PartProblem part) {
   constexpr double infinity = std::numeric_limits<double>::infinity();
   const Bounds& bounds = whole.bounds();
   const Box region = whole.region();
-  Problem made =
-      Problem::from_bundle(std::make_shared<PartFunction>(outer, std::move(part)), {Objective()}, std::move(rows))
-          .named(whole.name())
-          .region(widened(region.lower, -1), widened(region.upper, 1));
+  Problem made = Problem::from_bundle(std::make_shared<PartFunction>(outer, part), {Objective()}, std::move(rows))
+                     .named(whole.name())
+                     .region(widened(region.lower, -1), widened(region.upper, 1));
   if (bounds.any()) made = made.bounds(widened(bounds.lower(), -infinity), widened(bounds.upper(), infinity));
   return made;
 }

@@ -17,6 +17,6 @@ struct PartProblem {
 
 /// It, with every visit of a point asked of the evaluator, where it counts: an inner method runs on it with an
 /// evaluator of its own. Borrows `outer`.
-[[nodiscard]] Problem problem_of(Evaluator& outer, PartProblem part);
+[[nodiscard]] Problem problem_of(Evaluator& outer, const PartProblem& part);
 
 } // namespace tanzen::methods

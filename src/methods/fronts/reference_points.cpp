@@ -1,5 +1,7 @@
 #include "tanzen/methods/fronts/reference_points.hpp"
 
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
 #include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/sampling.hpp"
 
@@ -8,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <fmt/format.h>
 #include <limits>
 #include <utility>
 
@@ -16,13 +19,24 @@ namespace {
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
 
+/// Throws InputError for a lattice that nobody could fill.
+void check_size(Index objectives, Index parts) {
+  constexpr double most = 1e5;
+  double size = 1;
+  for (Index k = 1; k < objectives; ++k) size *= static_cast<double>(parts + k) / static_cast<double>(k);
+  if (size > most)
+    throw InputError(fmt::format("reference-points: {} parts of {} objectives are {} directions, and at most {} serve",
+                                 parts, objectives, short_number(size, 4), number_text(most)));
+}
+
 /// Directions of length 1, a column each.
 Matrix directions_for(Index objectives, const std::optional<Index>& parts) {
   constexpr std::array<Index, 5> usual_parts = {99, 12, 8, 6, 4};
   Matrix lattice;
   if (parts || objectives <= 6) {
-    lattice = simplex_lattice(
-        objectives, parts.value_or(usual_parts[static_cast<std::size_t>(std::min<Index>(objectives, 6) - 2)]));
+    const Index steps = parts.value_or(usual_parts[static_cast<std::size_t>(std::min<Index>(objectives, 6) - 2)]);
+    check_size(objectives, steps);
+    lattice = simplex_lattice(objectives, steps);
   } else {
     const Matrix outer = simplex_lattice(objectives, 3), inner = simplex_lattice(objectives, 2);
     lattice.resize(objectives, outer.cols() + inner.cols());
@@ -85,7 +99,9 @@ class Niches {
     const Index m = objectives.rows();
     Matrix all(m, objectives.cols() + extremes_.cols());
     all << objectives, extremes_;
-    const Matrix moved = all.colwise() - ideal_;
+    // In parts of what the members span, so that no unit tells which end is farther out.
+    const Vector width = (objectives.rowwise().maxCoeff() - ideal_).cwiseMax(std::numeric_limits<double>::min());
+    const Matrix moved = (all.colwise() - ideal_).array().colwise() / width.array();
     Matrix found(m, m);
     for (Index axis = 0; axis < m; ++axis) {
       constexpr double off_axis = 1e6;

@@ -96,7 +96,8 @@ Search scalarized_search(Evaluator& evaluate, Start start, const LocalChoice& lo
     k == 0 ? static_cast<void>(found = at) : found.append(at);
     co_yield stand.iteration(evaluate, found);
   }
-  if ((range.ends.colwise() - range.ends.col(0)).isZero(0)) {
+  constexpr double alike = 1e-8; // as near as local searches come
+  if (((range.ends.colwise() - range.ends.col(0)).array().abs() <= alike * (1 + range.ends.array().abs())).all()) {
     Iteration now = stand.iteration(evaluate, found);
     now.settled("one point is the best of all objectives");
     co_yield now;
