@@ -173,7 +173,9 @@ class Solver {
   int solve_repeatedly() const {
     const InterruptGuard guard;
     Table table;
-    for (const char* heading : {"seed", "status", "value", "evaluations", "point"}) table.column(heading);
+    const bool is_front = problem_.objectives().size() > 1;
+    for (const char* heading : {"seed", "status", "value", "evaluations", is_front ? "front" : "point"})
+      table.column(heading);
     int code = 0;
     std::int64_t converged = 0, done = 0;
     for (; done < *options_.repeats && !InterruptGuard::is_asked(); ++done) {
@@ -183,10 +185,13 @@ class Solver {
       if (options_.as_json) context_.print("{}\n", outcome_to_json(outcome, diagnose(problem_, outcome)));
       table.row({std::to_string(outcome.seed), std::string(status_word(outcome.status)),
                  short_number(outcome.value, 10), std::to_string(outcome.counts[Spent::evaluations]),
-                 point_text(outcome.point, 6, 4)});
+                 is_front ? counted(static_cast<long long>(outcome.front.size()), "point")
+                          : point_text(outcome.point, 6, 4)});
     }
     if (!options_.as_json) {
-      context_.print("\n{}\n{}", table.text(), block_line("converged", fmt::format("{} of {}", converged, done)));
+      // A front has no point that could be shown to be the best.
+      const std::string sums = is_front ? "" : block_line("converged", fmt::format("{} of {}", converged, done));
+      context_.print("\n{}\n{}", table.text(), sums);
     }
     return code;
   }

@@ -33,6 +33,14 @@ TEST_SUITE("fronts of runs") {
     CHECK(preferred["point"][0].get<double>() == doctest::Approx(2.5).epsilon(0.05));
   }
 
+  TEST_CASE("repeats tell how many points each front has") {
+    const auto result = tanzen_line("tanzen solve binh --repeats 3 --evaluations 500");
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "evaluations      front"));
+    CHECK(contains(result.out, " points\n"));
+    CHECK_FALSE(contains(result.out, "converged"));
+  }
+
   TEST_CASE("a front is looked for with 25,000 evaluations where no limit is said") {
     const auto json = Json::parse(tanzen_line("tanzen solve zdt-4 --with generalized-differential --json").out);
     CHECK(json["evaluations"] == 25000);
