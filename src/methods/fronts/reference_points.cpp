@@ -50,7 +50,8 @@ Matrix directions_for(Index objectives, const std::optional<Index>& parts) {
 class Niches {
  public:
   explicit Niches(Matrix directions)
-      : directions_(std::move(directions)), ideal_(Vector::Constant(directions_.rows(), infinity)) {}
+      : directions_(std::move(directions)), ideal_(Vector::Constant(directions_.rows(), infinity)),
+        extremes_(directions_.rows(), 0) {}
 
   [[nodiscard]] std::vector<Index> survivors(const FrontMembers& all, Index count, double feasibility,
                                              RandomStream& random) {
@@ -98,7 +99,8 @@ class Niches {
   void find_extremes(const Matrix& objectives) {
     const Index m = objectives.rows();
     Matrix all(m, objectives.cols() + extremes_.cols());
-    all << objectives, extremes_;
+    all.leftCols(objectives.cols()) = objectives;
+    all.rightCols(extremes_.cols()) = extremes_; // none at first
     // In parts of what the members span, so that no unit tells which end is farther out.
     const Vector width = (objectives.rowwise().maxCoeff() - ideal_).cwiseMax(std::numeric_limits<double>::min());
     const Matrix moved = (all.colwise() - ideal_).array().colwise() / width.array();

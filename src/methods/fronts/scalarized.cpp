@@ -19,7 +19,8 @@ class PartSearch {
                     DerivativeMode::automatic);
     LocalSearch descend(inner, local_);
     Vector x(n + extras.size());
-    x << point, extras;
+    x.head(n) = point;
+    x.tail(extras.size()) = extras;
     const Evaluation& at = inner.at(x);
     const Standing standing{at.value, at.violation};
     const LocalSearch::Result result =
@@ -93,7 +94,7 @@ Search scalarized_search(Evaluator& evaluate, Start start, const LocalChoice& lo
     descend.improve(alone(m, k), x, {}, start.random.child({"end", k}));
     const FrontMembers at = visited(evaluate, x);
     range.ends.col(k) = at.objectives.col(0);
-    k == 0 ? static_cast<void>(found = at) : found.append(at);
+    found.append(at);
     co_yield stand.iteration(evaluate, found);
   }
   constexpr double alike = 1e-8; // as near as local searches come
