@@ -196,6 +196,36 @@ std::optional<double> Problem::best_value() const {
   return known_front() ? std::optional(1.0) : std::nullopt;
 }
 
+double Problem::value(const Coordinates& point) const {
+  return objective().worker()->value(checked_length(point, "the point"));
+}
+
+Vector Problem::gradient(const Coordinates& point) const {
+  Vector gradient(dimension());
+  objective().worker()->gradient(checked_length(point, "the point"), gradient);
+  return gradient;
+}
+
+Matrix Problem::hessian(const Coordinates& point) const {
+  Matrix hessian(dimension(), dimension());
+  objective().worker()->weighted_hessian(checked_length(point, "the point"), Vector::Ones(1), hessian);
+  return hessian;
+}
+
+Vector Problem::constraint_values(const Coordinates& point) const {
+  Vector outputs;
+  bundle()->worker()->outputs(checked_length(point, "the point"), outputs);
+  return Evaluation(outputs, parts()).constraints();
+}
+
+double Problem::violation(const Coordinates& point) const {
+  const double outside = bounds().violation(point.vector());
+  if (constraints().empty()) return outside;
+  const Vector values = constraint_values(point);
+  const double broken = violation_of(constraints(), {values.data(), values.size()});
+  return std::isnan(broken) ? broken : std::max(outside, broken);
+}
+
 void Problem::check_start(const Vector& point) const {
   (void)checked_length(point, "the start");
   for (Index i = 0; i < dimension(); ++i) {

@@ -12,6 +12,16 @@
 namespace tanzen::testbed {
 
 using PlanePoint = std::array<double, 2>;
+using Objectives = std::vector<Expr>;
+
+[[nodiscard]] inline Expr square(const Expr& x) {
+  return pow(x, 2);
+}
+
+/// The option of functions that have any number of them.
+[[nodiscard]] inline Index objectives_of(const OptionValues& options) {
+  return static_cast<Index>(options.at("objectives"));
+}
 
 /// A stretch of a curve in the plane of two objectives, by a number that runs from one end to the other.
 struct FrontCurve {

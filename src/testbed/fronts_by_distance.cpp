@@ -15,12 +15,7 @@
 namespace tanzen::testbed {
 namespace {
 
-using Objectives = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
-
-Index objectives_of(const OptionValues& options) {
-  return static_cast<Index>(options.at("objectives"));
-}
 
 struct Many {
   const char* title;

@@ -15,10 +15,6 @@ namespace {
 using Values = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
 
-Index objectives_of(const OptionValues& options) {
-  return static_cast<Index>(options.at("objectives"));
-}
-
 Index positions(Index m) {
   return 2 * (m - 1);
 }

@@ -9,7 +9,6 @@
 namespace tanzen::testbed {
 namespace {
 
-using Objectives = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
 
 struct Classic {
@@ -40,10 +39,6 @@ TestFunction made(Classic classic) {
   function.region = everywhere(classic.lower, classic.upper);
   function.region_is_bounds = true;
   return function;
-}
-
-Expr square(const Expr& x) {
-  return pow(x, 2);
 }
 
 /// Poloni's functions are sums of one of each variable.

@@ -12,7 +12,6 @@
 namespace tanzen::testbed {
 namespace {
 
-using Objectives = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
 
 struct Pair {

@@ -11,7 +11,6 @@
 namespace tanzen::testbed {
 namespace {
 
-using Objectives = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
 
 /// How far the j-th variable (counted from 1) lies from the curve.

@@ -9,7 +9,6 @@
 namespace tanzen::testbed {
 namespace {
 
-using Objectives = std::vector<Expr>;
 constexpr double pi = std::numbers::pi;
 
 struct Limited {
@@ -23,10 +22,6 @@ struct Limited {
   std::function<Objectives(const TracedPoint& x)> objectives;
   std::function<KnownFront()> front;
 };
-
-Expr square(const Expr& x) {
-  return pow(x, 2);
-}
 
 KnownFront osyczka_kundu_front() {
   // The five stretches of Deb (2001, section 8.3.5); x4 = x6 = 0 on all.

@@ -32,6 +32,19 @@ std::vector<Constraint> limits(const char* name, Index count, double lower, doub
 
 constexpr double infinity = std::numeric_limits<double>::infinity();
 
+/// A problem with one variable t more, which costs `price`: its rows are what the objectives, in parts of their range,
+/// lie beyond base + t direction.
+PartProblem along_ray(const FrontRange& range, const Vector& base, const Vector& direction, double price) {
+  const Index m = direction.size();
+  PartProblem problem{.of_objectives = Matrix::Zero(m + 1, m)};
+  problem.of_objectives.bottomRows(m) = scaling_rows(range);
+  problem.of_extras.resize(m + 1, 1);
+  problem.of_extras << price, -direction;
+  problem.constants.resize(m + 1);
+  problem.constants << 0, -range.ideal.cwiseQuotient(range.width) - base;
+  return problem;
+}
+
 } // namespace
 
 MethodCard WeightedSums::card() {
@@ -94,12 +107,8 @@ Search Chebyshev::search(Evaluator& evaluate, Start start) const {
     const Vector direction = lattice.cwiseMax(thin);
     const Index m = direction.size();
     ScalarizedPart made;
-    made.problem.of_objectives.resize(m + 1, m);
-    made.problem.of_objectives << little * scaling_rows(range).colwise().sum(), scaling_rows(range);
-    made.problem.of_extras.resize(m + 1, 1);
-    made.problem.of_extras << 1, -direction;
-    made.problem.constants.resize(m + 1);
-    made.problem.constants << 0, -range.ideal.cwiseQuotient(range.width);
+    made.problem = along_ray(range, Vector::Zero(m), direction, 1);
+    made.problem.of_objectives.row(0) = little * scaling_rows(range).colwise().sum();
     made.problem.limits = limits("share", m, -infinity, 0);
     made.merit = [direction](const Vector& scaled) { return scaled.cwiseQuotient(direction).maxCoeff(); };
     made.first_extras = [merit = made.merit](const Vector& scaled) { return Vector::Constant(1, merit(scaled)); };
@@ -125,12 +134,7 @@ Search BoundaryIntersection::search(Evaluator& evaluate, Start start) const {
     const Matrix payoff = (range.ends.colwise() - range.ideal).array().colwise() / range.width.array();
     const Vector base = payoff * lattice, normal = -payoff.rowwise().sum();
     ScalarizedPart made;
-    made.problem.of_objectives = Matrix::Zero(m + 1, m);
-    made.problem.of_objectives.bottomRows(m) = scaling_rows(range);
-    made.problem.of_extras.resize(m + 1, 1);
-    made.problem.of_extras << -1, -normal;
-    made.problem.constants.resize(m + 1);
-    made.problem.constants << 0, -range.ideal.cwiseQuotient(range.width) - base;
+    made.problem = along_ray(range, base, normal, -1);
     made.problem.limits = limits("on the normal", m, 0, 0);
     const auto along = [base, normal](const Vector& scaled) {
       return (scaled - base).dot(normal) / normal.squaredNorm();
