@@ -1,7 +1,8 @@
 #!/usr/bin/env bash
 # Throws made-up formulas, plans and problem files at their readers under both sanitizers. Arguments: the seconds for
 # each of the three, and a seed: the same one tries the same things, 0 takes a new one. What breaks a reader is kept in
-# build/asan/findings.
+# build/asan/findings. A file of as many operations as are allowed takes its minute and its gigabytes under sanitizers on
+# a busy machine; what hangs takes for ever.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -16,8 +17,8 @@ workers=()
 for target in formula plan_file problem_file; do
   mkdir -p "build/asan/corpus/$target"
   "build/asan/tests/fuzz/fuzz_$target" "build/asan/corpus/$target" "tests/fuzz/seeds/$target" \
-    -dict=tests/fuzz/words.dictionary -seed="$seed" -max_total_time="$seconds" -max_len=2000 -timeout=20 -rss_limit_mb=3000 \
-    -print_final_stats=1 -artifact_prefix=build/asan/findings/ >"build/asan/fuzz_$target.log" 2>&1 &
+    -dict=tests/fuzz/words.dictionary -seed="$seed" -max_total_time="$seconds" -max_len=2000 -timeout=600 \
+    -rss_limit_mb=6000 -print_final_stats=1 -artifact_prefix=build/asan/findings/ >"build/asan/fuzz_$target.log" 2>&1 &
   workers+=($!)
 done
 for worker in "${workers[@]}"; do

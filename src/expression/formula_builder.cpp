@@ -20,16 +20,14 @@ using detail::SyntaxId;
 using detail::SyntaxKind;
 using detail::SyntaxNode;
 
-constexpr long long most_operations = 10'000'000;
-
 /// Where the coordinates of the scope stand: single names, and vectors by their first coordinate.
 struct CoordinateTable {
   struct Range {
     Index first = 0;
     Index count = 0;
   };
-  std::unordered_map<std::string, Index> single;
-  std::unordered_map<std::string, Range> vectors;
+  std::unordered_map<std::string_view, Index> single; // the scope's own names
+  std::unordered_map<std::string_view, Range> vectors;
   Index size = 0;
 
   explicit CoordinateTable(const FormulaScope& scope) {
@@ -44,7 +42,7 @@ struct CoordinateTable {
 
   /// The coordinate with a name like `x` or `x12`.
   [[nodiscard]] std::optional<Index> find(std::string_view name) const {
-    if (const auto found = single.find(std::string(name)); found != single.end()) return found->second;
+    if (const auto found = single.find(name); found != single.end()) return found->second;
     const std::size_t digits = name.find_last_not_of("0123456789") + 1;
     if (digits == 0 || digits == name.size() || name[digits] == '0') return std::nullopt;
     const auto number = read_number(name.substr(digits));
@@ -53,7 +51,7 @@ struct CoordinateTable {
 
   /// The coordinate `name`[number], counted from one.
   [[nodiscard]] std::optional<Index> element(std::string_view name, double number) const {
-    const auto vector = vectors.find(std::string(name));
+    const auto vector = vectors.find(name);
     if (vector != vectors.end()) {
       if (number < 1 || number > static_cast<double>(vector->second.count)) return std::nullopt;
       return vector->second.first + static_cast<Index>(number) - 1;
@@ -86,8 +84,8 @@ class Builder {
 
   Expr build(SyntaxId id) {
     const SyntaxNode& node = syntax_->nodes[id];
-    if (++operations_ > most_operations) {
-      fail(fmt::format("the formula grows beyond {} operations here", most_operations), node);
+    if (++operations_ > scope_.most_operations) {
+      fail(fmt::format("the formula grows beyond {} operations here", scope_.most_operations), node);
     }
     switch (node.kind) {
     case SyntaxKind::number: return node.number;
@@ -174,10 +172,16 @@ class Builder {
   const Expr& coordinate(Index k) { return point_[k]; }
 
   Expr named(const SyntaxNode& node) {
-    const std::string name(node.text);
     for (auto index = indices_.rbegin(); index != indices_.rend(); ++index) {
       if (index->first == node.text) return index->second;
     }
+    // What is no index means the same each time that a series comes by.
+    const auto known = meanings_.find(&node);
+    return known != meanings_.end() ? known->second : meanings_.emplace(&node, meaning_of(node)).first->second;
+  }
+
+  Expr meaning_of(const SyntaxNode& node) {
+    const std::string name(node.text);
     if (const auto parameter = scope_.parameters.find(name); parameter != scope_.parameters.end()) {
       return parameter->second;
     }
@@ -235,6 +239,7 @@ class Builder {
   CoordinateTable coordinates_;
   const Syntax* syntax_ = nullptr;
   std::vector<std::pair<std::string_view, double>> indices_;
+  std::unordered_map<const SyntaxNode*, Expr> meanings_;
   std::map<std::string, Expr> terms_;
   std::vector<std::string> open_terms_;
   long long operations_ = 0;

@@ -136,6 +136,10 @@ TEST_SUITE("formula") {
     CHECK_THROWS_WITH_AS(value_of("x + 1", {}, scope), doctest::Contains("'x' is a vector of 3"), TextError);
     CHECK_THROWS_WITH_AS(value_of("widht", {}, scope), doctest::Contains("did you mean 'width'?"), TextError);
     CHECK_THROWS_WITH_AS(value_of("sum(i = 1..1e9, x1)", {}, scope), doctest::Contains("grows beyond"), TextError);
+    const FormulaScope small{.variables = {{"x", 3}}, .most_operations = 9};
+    CHECK(value_of("sum(i = 1..n, x[i])", {1, 2, 3}, small) == 6); // a sum, its ends, three elements with their indices
+    CHECK_THROWS_WITH_AS(value_of("x1 + sum(i = 1..n, x[i])", {1, 2, 3}, small),
+                         doctest::Contains("grows beyond 9 operations"), TextError);
     CHECK_THROWS_WITH_AS((void)Formula::parse("3 + pi").variables(), doctest::Contains("has no variable"), TextError);
     CHECK_THROWS_WITH_AS((void)Formula::parse("sum(i = 1..n, x[i])").variables(),
                          doctest::Contains("declare it as x[10]"), TextError);

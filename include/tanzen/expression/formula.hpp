@@ -27,6 +27,7 @@ struct FormulaScope {
   std::vector<VariableName> variables = {};      ///< in the order of the point's coordinates
   std::map<std::string, double> parameters = {}; ///< names with a fixed value
   std::map<std::string, Formula> terms = {};     ///< names for parts, used above and below
+  long long most_operations = 10'000'000;        ///< that a formula may expand to
 
   /// One name for each coordinate: a vector x of 3 gives x1, x2, x3.
   [[nodiscard]] std::vector<std::string> coordinate_names() const;
@@ -41,7 +42,7 @@ struct Syntax;
 /// Infix `+ - * / ^` (`-x^2` is `-(x^2)`, `2^3^2` is `2^(3^2)`), parentheses, numbers, `pi`, `e`, functions by
 /// name, `if(x < 0, a, b)`, `sum(i = 1..n, ...)` and `product(...)`; `n` is the number of variables, `x[i]`
 /// counts from one and `x1` is short for `x[1]`. Nesting is limited to 1,000, a text to 4 MiB, what it expands to
-/// to 10 million operations. Every error is a TextError that points at the character.
+/// to the operations that its scope allows. Every error is a TextError that points at the character.
 class Formula {
  public:
   [[nodiscard]] static Formula parse(std::string_view text);
