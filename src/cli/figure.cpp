@@ -55,6 +55,8 @@ void draw_paths(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
   check_figure_name(options.output);
   if (options.methods.empty()) throw InputError("paths needs methods: --with newton --with bfgs");
+  if (options.surface && problem.dimension() != 2)
+    throw InputError(fmt::format("a surface needs two variables; this problem has {}", problem.dimension()));
   std::vector<Outcome> outcomes;
   RunOptions how{.seed = options.seed, .stop = options.stop.rules(), .trace = {.points = problem.dimension() <= 2}};
   if (!options.from.empty()) how.start = parse_point(options.from, problem.variable_names(), "--from");
@@ -65,7 +67,7 @@ void draw_paths(const Context& context, const FigureOptions& options) {
                                                              counted(outcome.counts[Spent::evaluations], "evaluation"),
                                                              outcome.message)));
   }
-  draw(context, paths_figure(problem, outcomes), options.output);
+  draw(context, paths_figure(problem, outcomes, options.surface), options.output);
 }
 
 void draw_search_line(const Context& context, const FigureOptions& options) {
@@ -126,6 +128,7 @@ void add_figure(const Command& program, Context& context) {
                "tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", draw_paths);
   paths.takes("--with", several->methods, "METHOD", "a method, with settings after a colon; several times");
   paths.takes("--from", several->from, "POINT", "where all begin: 2.5,-1 or y=-1,x=2.5");
+  paths.flag("--surface", several->surface, "on the surface in perspective, of two variables");
   add_seed(paths, several->seed);
   several->stop.add_to(paths);
   const auto [trials, one] =

@@ -20,6 +20,42 @@ std::vector<double> sorted_distances(const Matrix& values, Sense sense, double& 
   return finite;
 }
 
+/// The next number at least as large of 1, 2, 5, 10, 20 and so on.
+double round_up(double number) {
+  const double decade = std::pow(10, std::floor(std::log10(number)));
+  for (const double part : {1.0, 2.0, 5.0}) {
+    if (number <= part * decade) return part * decade;
+  }
+  return 10 * decade;
+}
+
+/// Levels above `best` by 1, 2, 5, 10 and so on from `low` to `high`, or where those were more than `count` by whole
+/// decades, or every second or third of them; above a number near the best that has no more digits than the least.
+std::vector<double> round_decades(double best, double low, double high, int count) {
+  const int first = static_cast<int>(std::floor(std::log10(low))), last = static_cast<int>(std::ceil(std::log10(high)));
+  const bool is_fine = 3 * (last - first) <= count + 3;
+  const int stride = std::max(1, static_cast<int>(std::ceil(static_cast<double>(last - first) / count)));
+  std::vector<double> levels;
+  double base = 0;
+  for (int decade = first; decade <= last; decade += stride) {
+    for (const double part : {1.0, 2.0, 5.0}) {
+      const double distance = part * std::pow(10, decade);
+      if ((!is_fine && part != 1) || distance < low || distance > high) continue;
+      if (levels.empty()) base = std::floor(best / distance) * distance;
+      levels.push_back(base + distance);
+    }
+  }
+  return levels;
+}
+
+/// The multiples of a round step from above `best` up to `high` above it, at most `count` of them.
+std::vector<double> round_steps(double best, double high, int count) {
+  const double step = round_up(high / count);
+  std::vector<double> levels;
+  for (double k = std::floor(best / step) + 1; k * step < best + high; ++k) levels.push_back(k * step);
+  return levels;
+}
+
 } // namespace
 
 bool wants_logarithm(const std::vector<double>& values) {
@@ -46,13 +82,11 @@ std::vector<double> contour_levels(const Matrix& values, Sense sense, int count)
   const double low = std::max(at(0.002), 1e-12 * distances.back());
   const double high = std::max(at(0.995), low);
   const bool logarithmic = high > 100 * low && at(0.25) * 10 < high;
-  for (int k = 0; k < count; ++k) {
-    const double part = (k + (logarithmic ? 0 : 1)) / static_cast<double>(logarithmic ? count - 1 : count + 1);
-    const double distance = logarithmic ? low * std::pow(high / low, part) : high * part;
-    levels.push_back(sense == Sense::minimize ? best + distance : best - distance);
-  }
+  const double sign = sign_of(sense);
+  for (const double level :
+       logarithmic ? round_decades(sign * best, low, high, count) : round_steps(sign * best, high, count))
+    levels.push_back(sign * level);
   std::ranges::sort(levels);
-  levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
   return levels;
 }
 

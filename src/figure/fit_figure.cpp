@@ -151,6 +151,11 @@ void add_surface(Panel& panel, const Problem& problem, const FitStatistics& fit,
   panel.z.label = data.observed;
   set_range(panel.x, field.x);
   set_range(panel.y, field.y);
+  Vector heights(field.values.size() + data.values.size());
+  heights << field.values.reshaped().unaryExpr(
+      [&](double value) { return std::isfinite(value) ? value : data.values[0]; }),
+      data.values;
+  set_range(panel.z, heights);
   panel.layers.emplace_back(SurfaceLayer{std::move(field)});
   panel.layers.emplace_back(std::move(stalks));
   panel.layers.emplace_back(std::move(points));
@@ -190,9 +195,8 @@ Panel landscape_of_sum(const Fit& made) {
   panel.title = "sum of squares";
   if (dynamic_cast<const LossSum&>(*made.problem.scalarization()).loss().kind != Loss::Kind::squares)
     panel.title = "sum of losses";
-  add_path(panel, coordinate(made.outcome.trace, 0), coordinate(made.outcome.trace, 1), box, true);
-  for (Layer& layer : panel.layers)
-    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear(); // the title stands there
+  add_path(panel, coordinate(made.outcome.trace, 0), coordinate(made.outcome.trace, 1), box, made.outcome.trace, {});
+  clear_labels(panel); // the title stands there
   return panel;
 }
 

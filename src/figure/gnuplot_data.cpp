@@ -12,7 +12,7 @@ namespace {
 /// One kind of layer after the other, as rows of numbers.
 class DataWriter {
  public:
-  DataWriter(fmt::memory_buffer& text, const FieldLayer* ground) : text_(text), ground_(ground) {}
+  DataWriter(fmt::memory_buffer& text, double ground) : text_(text), ground_(ground) {}
 
   void operator()(const std::string& name, const LineLayer& line) { points(name, line.x, line.y, line.z); }
   void operator()(const std::string& name, const PointLayer& layer) { points(name, layer.x, layer.y, layer.z); }
@@ -23,7 +23,7 @@ class DataWriter {
     for (std::size_t i = 0; i < x.size(); ++i) {
       const bool is_there = std::isfinite(x[i]) && std::isfinite(y[i]) && (z.empty() || std::isfinite(z[i]));
       if (is_there && !z.empty())
-        add("{} {} {}\n", x[i], y[i], ground_ == nullptr ? z[i] : height_on(*ground_, z[i]));
+        add("{} {} {}\n", x[i], y[i], z[i]);
       else if (is_there)
         add("{} {}\n", x[i], y[i]);
       else // a blank line breaks a line; in space one alone begins the next row of a net
@@ -75,19 +75,21 @@ class DataWriter {
     add("EOD\n");
   }
 
-  /// Rows of x, y, height and colour. Heights over many decades are shown by the square root of the distance from the
-  /// lowest level, which keeps the bottom of a valley in sight.
+  /// Rows of x, y, height and colour.
   void operator()(const std::string& name, const SurfaceLayer& surface) {
     const FieldLayer& field = surface.field;
     add("{} << EOD\n", name);
     for (Index i = 0; i < field.values.rows(); ++i) {
       for (Index j = 0; j < field.values.cols(); ++j) {
         const double value = field.values(i, j);
-        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], height_on(field, value),
-            place_among(field.levels, value));
+        add("{:.6g} {:.6g} {:.6g} {:.4g}\n", field.x[j], field.y[i], value, place_among(field.levels, value));
       }
       add("\n");
     }
+    add("EOD\n{}_contours << EOD\n", name);
+    for (const ContourSegment& segment : contour_segments(field))
+      add("{:.6g} {:.6g} {:.6g} {:.6g} {:.6g} 0\n", segment.x1, segment.y1, ground_, segment.x2 - segment.x1,
+          segment.y2 - segment.y1);
     add("EOD\n");
   }
 
@@ -111,27 +113,15 @@ class DataWriter {
     fmt::format_to(std::back_inserter(text_), form, std::forward<Arguments>(arguments)...);
   }
 
-  /// How high a value stands on a surface, by its root where the levels rise by decades.
-  static double height_on(const FieldLayer& field, double value) {
-    return rises_by_decades(field.levels) ? std::sqrt(std::max(0.0, value - field.levels.front())) : value;
-  }
-
   fmt::memory_buffer& text_;
-  const FieldLayer* ground_;
+  double ground_;
 };
 
 } // namespace
 
-void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer, const FieldLayer* ground) {
+void append_data(fmt::memory_buffer& text, const std::string& name, const Layer& layer, double ground) {
   DataWriter write(text, ground);
   std::visit([&](const auto& content) { write(name, content); }, layer);
-}
-
-bool rises_by_decades(const std::vector<double>& levels) {
-  if (levels.size() < 3) return false;
-  const std::size_t last = levels.size() - 1;
-  const double first_step = levels[1] - levels[0], last_step = levels[last] - levels[last - 1];
-  return std::max(first_step, last_step) > 3 * std::min(first_step, last_step);
 }
 
 } // namespace tanzen

@@ -3,6 +3,7 @@
 
 #include "gnuplot_data.hpp"
 #include "layout.hpp"
+#include "scale.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -77,9 +78,9 @@ class Program {
 
   void define_data(std::size_t panel) {
     const auto& layers = figure_.panels[panel].layers;
-    const SurfaceLayer* surface = surface_of(figure_.panels[panel]);
+    const auto& heights = figure_.panels[panel].z.range;
     for (std::size_t k = 0; k < layers.size(); ++k)
-      append_data(text_, data_name(panel, k), layers[k], surface == nullptr ? nullptr : &surface->field);
+      append_data(text_, data_name(panel, k), layers[k], heights ? (*heights)[0] : 0);
   }
 
   static const SurfaceLayer* surface_of(const Panel& panel) {
@@ -145,11 +146,8 @@ class Program {
   }
 
   void draw_end_labels(const Panel& panel, const Rectangle& place) {
-    constexpr double line_height = 19; // pixels
     constexpr int first_number = 10;
-    std::vector<double> wanted;
-    for (const EndLabel& label : panel.end_labels) wanted.push_back(place_on(panel.y, label.y));
-    const auto places = moved_apart(wanted, line_height / ((place.top - place.bottom) * figure_.height));
+    const auto places = end_label_places(panel, (place.top - place.bottom) * figure_.height);
     for (std::size_t k = 0; k < places.size(); ++k)
       add("set label {} {} at graph 1.012,graph {} left noenhanced textcolor rgb '{}'\n",
           first_number + static_cast<int>(k), in_quotes(panel.end_labels[k].text), places[k],
@@ -185,12 +183,15 @@ class Program {
     add("set style textbox opaque fillcolor rgb '#30ffffff' noborder margins 0.6,0.4\n");
     add("set border 3 linecolor rgb '{}' linewidth 0.8\nset tics nomirror scale 0.5 textcolor rgb '{}'\n", axis_color,
         text_color);
-    if (panel.key_inside)
-      add("set key at screen {},{} right bottom vertical opaque samplen 1.5 textcolor rgb '{}' noenhanced\n",
-          place.right - 0.01, place.bottom + 0.02, text_color);
-    else
+    if (panel.key_inside) {
+      const auto [is_right, is_top] = freest_corner(panel);
+      add("set key at screen {},{} {} {} vertical opaque samplen 1.5 textcolor rgb '{}' noenhanced\n",
+          is_right ? place.right - 0.01 : place.left + 0.02, is_top ? place.top - 0.01 : place.bottom + 0.02,
+          is_right ? "right" : "left Left reverse", is_top ? "top" : "bottom", text_color);
+    } else {
       add("set key at screen {},{} right center horizontal samplen 1.5 textcolor rgb '{}' noenhanced\n", place.right,
           place.top + (is_stacked ? 0.022 : 0.025), text_color);
+    }
     draw_axis('x', panel.x, (place.right - place.left) * figure_.width);
     draw_axis('y', panel.y, (place.top - place.bottom) * figure_.height);
     if (shares_axis) add("unset xlabel\nset format x ''\n");
@@ -221,25 +222,24 @@ class Program {
   void prepare_surface(const FieldLayer& field) {
     add("set palette defined (0 '{}', 0.34 '{}', 0.67 '{}', 1 '{}')\n", surface_colors[0], surface_colors[1],
         surface_colors[2], surface_colors[3]);
-    add("set cbrange [0:{}]\nunset colorbox\nset pm3d depthorder\n", field.levels.size() + 1);
+    add("set cbrange [0:{}]\nunset colorbox\nset pm3d scansautomatic\n", field.levels.size() + 1);
   }
 
   void prepare_space(const Panel& panel, const Rectangle& place) {
-    add("set view 56,34,0.95,1.3\nset border 127 linewidth 0.4\nunset grid\nset xyplane relative 0.05\n");
+    add("set view {},{},0.95,1.3\n", 90 - panel.view.elevation, std::fmod(panel.view.azimuth + 90, 360.0));
+    add("set border 127 linewidth 0.4\nunset grid\n");
     // Alone it has the whole picture; otherwise its place with the room for the axes' names.
     const bool is_alone = figure_.panels.size() == 1;
     constexpr double aside = 0.06, below = 0.1;
     add("unset lmargin\nunset rmargin\nunset bmargin\nunset tmargin\nset size {},{}\nset origin {},{}\n",
         is_alone ? 1 : place.right - place.left + 2 * aside, is_alone ? 0.9 : place.top - place.bottom + below,
         is_alone ? 0 : place.left - aside, is_alone ? 0.04 : place.bottom - below);
-    const SurfaceLayer* surface = surface_of(panel);
-    const bool by_root = surface != nullptr && rises_by_decades(surface->field.levels);
-    const std::string label = panel.z.label.empty() ? "value" : panel.z.label;
-    add("set zlabel {} rotate by 90 noenhanced textcolor rgb '{}'\n",
-        in_quotes((by_root ? "square root of " : "") + label), text_color);
-    add(panel.z.range && !by_root ? fmt::format("set zrange [{}:{}]\n", (*panel.z.range)[0], (*panel.z.range)[1])
-                                  : std::string("set autoscale z\n"));
-    add(panel.z.logarithmic && !by_root ? "set logscale z\n" : "unset logscale z\n");
+    draw_axis('z', panel.z, 0);
+    add("set zlabel rotate by 90\n");
+    if (panel.z.range)
+      add("set xyplane at {}\n", (*panel.z.range)[0]);
+    else
+      add("set xyplane relative 0.05\n");
   }
 
   /// The columns of a place: two, or three in space.
@@ -261,16 +261,10 @@ class Program {
         place.top - place.bottom);
     std::vector<std::string> tics;
     const std::size_t stride = std::max<std::size_t>(1, field.levels.size() / 8);
-    for (std::size_t level = 0; level < field.levels.size(); level += stride) {
-      tics.push_back(fmt::format("{} {}", in_quotes(level_text(field.levels[level])), level + 1));
-    }
+    const auto names = level_names(field.levels);
+    for (std::size_t level = 0; level < names.size(); level += stride)
+      tics.push_back(fmt::format("{} {}", in_quotes(names[level]), level + 1));
     add("set cbtics ({}) scale 0.3 font '{},10'\n", joined(tics, ", "), font);
-  }
-
-  /// Three digits, and whole numbers up to five: an exponent would not fit beside the scale.
-  static std::string level_text(double level) {
-    const bool is_large = std::abs(level) >= 1000 && std::abs(level) < 1e5;
-    return is_large ? fmt::format("{:.0f}", level) : short_number(level, 3);
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const FieldLayer& field) {
@@ -289,6 +283,10 @@ class Program {
   }
 
   void append_parts(std::vector<std::string>& parts, const std::string& name, const SurfaceLayer& /*surface*/) {
+    // The ground first: what is drawn later covers what was drawn before.
+    parts.push_back(
+        fmt::format("{}_contours using 1:2:3:4:5:6 with vectors nohead linewidth 0.6 linecolor rgb '{}' notitle", name,
+                    axis_color));
     parts.push_back(fmt::format("{} using 1:2:3:4 with pm3d notitle", name));
   }
 
@@ -327,7 +325,7 @@ class Program {
       mark(6, points.size, points.color, 2, title(points.label));
       break;
     case Marker::diamond:
-      mark(13, 1.45 * points.size, "#ffffff", 1, "notitle");
+      mark(13, points.size + 0.5, "#ffffff", 1, "notitle");
       mark(13, points.size, points.color, 1, title(points.label));
       break;
     case Marker::cross:

@@ -4,6 +4,10 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
 
+#include "film.hpp"
+
+#include "film.hpp"
+
 #include <array>
 #include <cerrno>
 #include <cstring>
@@ -57,7 +61,7 @@ std::span<const std::string_view> GnuplotRenderer::endings() const {
 void GnuplotRenderer::draw(const Figure& figure, const std::filesystem::path& path) const {
   const TemporaryFile program{path.string() + ".gnuplot"};
   const TemporaryFile messages{path.string() + ".messages"};
-  write_file(program.path, gnuplot_program(figure, path));
+  write_file(program.path, gnuplot_program(still(figure), path));
   const int code = run_gnuplot(program.path, messages.path);
   if (code == 0 && std::filesystem::exists(path)) return;
   throw FileError(fmt::format("gnuplot ended with code {}: {}", code, clipped(trimmed(read_file(messages.path)), 400)));

@@ -4,6 +4,7 @@
 #include "tanzen/figure/field.hpp"
 
 #include "constraint_layers.hpp"
+#include "surface_panel.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -13,11 +14,6 @@ namespace tanzen {
 namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
-std::string axis_name(const Problem& problem, Index variable) {
-  const Variable& named = problem.variables()[static_cast<std::size_t>(variable)];
-  return named.unit.empty() ? named.name : fmt::format("{} ({})", named.name, named.unit);
-}
 
 Vector usual_point(const Problem& problem) {
   for (const KnownMinimum& minimum : problem.known_minima()) {
@@ -71,7 +67,8 @@ void fit_axis(Axis& axis, const std::vector<double>& values) {
 Panel curve_panel(const Problem& problem) {
   const Box region = problem.region();
   Panel panel;
-  panel.x = {.label = axis_name(problem, 0), .range = std::array{region.lower[0], region.upper[0]}};
+  panel.x = {.label = axis_name(problem.variables()[static_cast<std::size_t>(0)]),
+             .range = std::array{region.lower[0], region.upper[0]}};
   panel.y.label = "value";
   LineLayer curve = sampled_curve(problem, region.lower, region.upper, region.lower[0], region.upper[0]);
   fit_axis(panel.y, curve.y);
@@ -87,30 +84,37 @@ Panel curve_panel(const Problem& problem) {
   return panel;
 }
 
+/// In a plane through a point only the minima that lie in it are marked.
+PointLayer minima_in_plane(const Problem& problem, const Vector& through, Index first, Index second) {
+  PointLayer minima = minima_marks(problem);
+  for (const KnownMinimum& minimum : problem.known_minima()) {
+    Vector away = minimum.point - through;
+    away[first] = away[second] = 0;
+    if (away.norm() > 1e-9 * (1 + through.norm()) || !problem.region().contains(minimum.point)) continue;
+    minima.x.push_back(minimum.point[first]);
+    minima.y.push_back(minimum.point[second]);
+  }
+  return minima;
+}
+
 Panel plane_panel(const Problem& problem, const Vector& through, Index first, Index second, Index resolution,
                   bool surface) {
   const Box region = problem.region();
   Panel panel;
-  panel.x = {.label = axis_name(problem, first), .range = std::array{region.lower[first], region.upper[first]}};
-  panel.y = {.label = axis_name(problem, second), .range = std::array{region.lower[second], region.upper[second]}};
+  panel.x = {.label = axis_name(problem.variables()[static_cast<std::size_t>(first)]),
+             .range = std::array{region.lower[first], region.upper[first]}};
+  panel.y = {.label = axis_name(problem.variables()[static_cast<std::size_t>(second)]),
+             .range = std::array{region.lower[second], region.upper[second]}};
   FieldLayer field = plane_field(problem, through, first, second, surface ? 161 : resolution);
+  PointLayer minima = minima_in_plane(problem, through, first, second);
   if (surface) {
-    panel.layers.emplace_back(SurfaceLayer{std::move(field)});
-    return panel;
+    if (minima.x.empty()) return surface_panel(std::move(panel), std::move(field), {});
+    return surface_panel(std::move(panel), std::move(field), {std::move(minima)});
   }
   panel.layers.emplace_back(std::move(field));
   add_constraints(
       panel, problem, through, first, second,
       {Vector{{region.lower[first], region.lower[second]}}, Vector{{region.upper[first], region.upper[second]}}});
-  PointLayer minima = minima_marks(problem);
-  for (const KnownMinimum& minimum : problem.known_minima()) {
-    // In a plane through a point only the minima that lie in it are marked.
-    Vector away = minimum.point - through;
-    away[first] = away[second] = 0;
-    if (away.norm() > 1e-9 * (1 + through.norm()) || !region.contains(minimum.point)) continue;
-    minima.x.push_back(minimum.point[first]);
-    minima.y.push_back(minimum.point[second]);
-  }
   if (!minima.x.empty()) panel.layers.emplace_back(std::move(minima));
   return panel;
 }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 namespace tanzen {
@@ -85,6 +86,62 @@ std::vector<double> moved_apart(const std::vector<double>& wanted, double gap) {
   double limit = 1;
   for (std::size_t k = order.size(); k-- > 0; limit -= gap) places[order[k]] = std::min(places[order[k]], limit);
   return places;
+}
+
+std::vector<double> end_label_places(const Panel& panel, double height) {
+  constexpr double line_height = 19; // pixels
+  std::vector<double> wanted;
+  for (const EndLabel& label : panel.end_labels) wanted.push_back(place_on(panel.y, label.y));
+  return moved_apart(wanted, line_height / height);
+}
+
+namespace {
+
+/// The range of an axis, or where it has none that of the lines' numbers on it.
+std::array<double, 2> range_of(const Axis& axis, const Panel& panel, std::vector<double> LineLayer::*numbers) {
+  if (axis.range) return *axis.range;
+  double low = std::numeric_limits<double>::infinity(), high = -low;
+  for (const Layer& layer : panel.layers) {
+    const auto* line = std::get_if<LineLayer>(&layer);
+    if (line == nullptr) continue;
+    for (const double number : line->*numbers) {
+      if (!std::isfinite(number)) continue;
+      low = std::min(low, number);
+      high = std::max(high, number);
+    }
+  }
+  return {low, high > low ? high : low + 1};
+}
+
+} // namespace
+
+Corner freest_corner(const Panel& panel) {
+  constexpr double wide = 0.4, high = 0.3;
+  constexpr int between = 8; // places looked at between two of a line
+  Axis x = panel.x, y = panel.y;
+  x.range = range_of(x, panel, &LineLayer::x);
+  y.range = range_of(y, panel, &LineLayer::y);
+  std::array<std::array<int, 2>, 2> lines{};
+  for (const Layer& layer : panel.layers) {
+    const auto* line = std::get_if<LineLayer>(&layer);
+    if (line == nullptr) continue;
+    for (std::size_t k = 1; k < line->x.size(); ++k) {
+      for (int step = 0; step < between; ++step) {
+        const double part = static_cast<double>(step) / between;
+        const double u = std::lerp(place_on(x, line->x[k - 1]), place_on(x, line->x[k]), part);
+        const double v = std::lerp(place_on(y, line->y[k - 1]), place_on(y, line->y[k]), part);
+        if ((u > wide && u < 1 - wide) || (v > high && v < 1 - high) || !std::isfinite(u + v)) continue;
+        ++lines[u > 0.5 ? 1 : 0][v > 0.5 ? 1 : 0];
+      }
+    }
+  }
+  Corner best;
+  for (const bool right : {true, false}) {
+    for (const bool top : {true, false}) {
+      if (lines[right][top] < lines[best.right][best.top]) best = {right, top};
+    }
+  }
+  return best;
 }
 
 double place_on(const Axis& axis, double number) {

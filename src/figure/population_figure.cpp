@@ -40,9 +40,7 @@ Panel snapshot_panel(const Problem& problem, const PopulationSnapshot& snapshot,
                                        .marker = Marker::diamond,
                                        .color = std::string(series_colors[1]),
                                        .size = 1.6});
-  for (Layer& layer : panel.layers) {
-    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear(); // small panels have no room for a key
-  }
+  clear_labels(panel); // small panels have no room for a key
   return panel;
 }
 

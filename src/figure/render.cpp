@@ -5,6 +5,7 @@
 #include "tanzen/files/write_file.hpp"
 
 #include "gnuplot_renderer.hpp"
+#include "page_renderer.hpp"
 
 #include <algorithm>
 #include <array>
@@ -22,7 +23,7 @@ const Renderer* renderer_for(const std::filesystem::path& path) {
   return nullptr;
 }
 
-/// `.png, .svg or .pdf`.
+/// `.png, .svg or .html`.
 std::string all_endings() {
   std::vector<std::string> endings;
   for (const Renderer* renderer : renderers()) {
@@ -46,7 +47,8 @@ struct TemporaryPicture {
 
 std::span<const Renderer* const> renderers() {
   static const GnuplotRenderer gnuplot;
-  static constexpr std::array<const Renderer*, 1> all = {&gnuplot};
+  static const PageRenderer pages;
+  static constexpr std::array<const Renderer*, 2> all = {&gnuplot, &pages};
   return all;
 }
 

@@ -7,27 +7,26 @@
 #include "tanzen/figure/solve_figure.hpp"
 
 #include "path_layers.hpp"
+#include "shown_values.hpp"
+#include "surface_panel.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numeric>
 
 namespace tanzen {
 namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
-/// The box that all paths are shown in: the region, or around the paths that stay near.
+/// The box that all paths are shown in: that of each, but of one that diverged only where all did.
 Box shared_box(const Problem& problem, const std::vector<Outcome>& outcomes) {
-  if (problem.has_region()) return problem.region();
   std::optional<Box> shared;
   for (const Outcome& outcome : outcomes) {
-    if (outcome.status == Status::diverged) continue;
+    if (outcome.status == Status::diverged && !problem.has_region()) continue;
     const Box box = picture_box(problem, outcome.trace);
-    if (!shared)
-      shared = box;
-    else
-      shared = Box{shared->lower.cwiseMin(box.lower), shared->upper.cwiseMax(box.upper)};
+    shared = shared ? Box{shared->lower.cwiseMin(box.lower), shared->upper.cwiseMax(box.upper)} : box;
   }
   return shared.value_or(picture_box(problem, outcomes.front().trace));
 }
@@ -51,38 +50,37 @@ Panel path_panel(const Problem& problem, const Outcome& outcome, const FieldLaye
     y.resize(row);
     break;
   }
-  if (!x.empty()) add_path(panel, x, y, box, true);
-  for (Layer& layer : panel.layers) {
-    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear(); // small panels have no room for a key
-  }
+  if (!x.empty()) add_path(panel, x, y, box, outcome.trace, {});
+  clear_labels(panel); // small panels have no room for a key
   return panel;
 }
 
 /// Values, or gaps where the best is known, of all runs against a column that counts.
-Panel values_panel(const std::vector<std::string>& labels, const std::vector<Outcome>& outcomes,
+Panel values_panel(const std::vector<std::string>& labels, const std::vector<Outcome>& outcomes, const Film& film,
                    Trace::Column against = Trace::iteration) {
   Panel panel;
-  const auto best = outcomes.front().best_known;
-  const double sign = outcomes.front().sense == Sense::minimize ? 1 : -1;
-  panel.title = best ? "gap to the best value known" : "value";
-  std::vector<double> all;
+  std::vector<std::vector<double>> values;
+  for (const Outcome& outcome : outcomes) values.push_back(outcome.trace.column("value"));
+  ShownValues shown = shown_values(std::move(values), outcomes.front().best_known, sign_of(outcomes.front().sense));
+  panel.title = shown.title;
   double longest = 1;
   for (std::size_t k = 0; k < outcomes.size(); ++k) {
-    std::vector<double> values = outcomes[k].trace.column("value");
-    if (best) {
-      for (double& value : values) value = sign * (value - *best) > 0 ? sign * (value - *best) : unknown;
-    }
-    all.insert(all.end(), values.begin(), values.end());
     const auto counted = outcomes[k].trace.column(Trace::fixed_names()[against]);
     longest = std::max(longest, counted.back());
     const MethodStyle style = method_style(k);
-    panel.layers.emplace_back(
-        LineLayer{.x = counted, .y = std::move(values), .color = style.color, .dash = style.dash, .label = labels[k]});
+    panel.layers.emplace_back(LineLayer{.x = counted,
+                                        .y = shown.series[k],
+                                        .color = style.color,
+                                        .dash = style.dash,
+                                        .label = labels[k],
+                                        .series = labels[k]});
+    add_moving_mark(panel, counted, shown.series[k], outcomes[k].trace, film, style.color, labels[k]);
   }
   panel.x = {.label = against == Trace::iteration ? "iteration" : "evaluations",
              .whole_numbers = true,
              .range = std::array{0.0, longest}};
-  panel.y.logarithmic = wants_logarithm(all);
+  panel.y.logarithmic = shown.logarithmic;
+  add_floor(panel, shown, 0, longest);
   return panel;
 }
 
@@ -130,7 +128,7 @@ Figure sweep_figure(const Problem& problem, const VariedSetting& varied, const s
   figure.caption = fmt::format("from {}, seed {}", point_text(outcomes.front().start, 4, 4), outcomes.front().seed);
   const bool has_paths = problem.dimension() == 2 && outcomes.front().trace.has_points();
   if (!has_paths || outcomes.size() > most_panels) {
-    figure.panels.push_back(values_panel(labels, outcomes));
+    figure.panels.push_back(values_panel(labels, outcomes, {}));
     return figure;
   }
   const Box box = shared_box(problem, outcomes);
@@ -142,38 +140,85 @@ Figure sweep_figure(const Problem& problem, const VariedSetting& varied, const s
     figure.panels.back().title = fmt::format("{}: {}", labels[k], ending(problem, outcomes[k]));
   }
   figure.columns = std::min<std::size_t>(4, outcomes.size());
-  figure.panels.push_back(values_panel(labels, outcomes));
+  figure.panels.push_back(values_panel(labels, outcomes, {}));
   figure.last_panel_below = true;
   return figure;
 }
 
-Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes) {
+namespace {
+
+/// Words where several runs end within a hundredth of the picture: how many they are.
+TextLayer shared_ends(const std::vector<Outcome>& outcomes, const Box& box) {
+  constexpr double near = 0.01, beside = 0.02;
+  const Vector size = box.width();
+  TextLayer words{.align = TextLayer::Align::left, .on_ground = true};
+  std::vector<std::size_t> left(outcomes.size());
+  std::iota(left.begin(), left.end(), std::size_t{0});
+  while (!left.empty()) {
+    const Vector end = outcomes[left.front()].last_point;
+    const auto is_there = [&](std::size_t k) {
+      return ((outcomes[k].last_point - end).cwiseQuotient(size)).norm() < near;
+    };
+    const auto count = std::ranges::count_if(left, is_there);
+    std::erase_if(left, is_there);
+    if (count == 0) left.erase(left.begin()); // it has no place
+    if (count < 2 || !box.contains(end)) continue;
+    words.x.push_back(end[0] + beside * size[0]);
+    words.y.push_back(end[1] + beside * size[1]);
+    words.texts.push_back(fmt::format("{} end here", count));
+  }
+  return words;
+}
+
+/// Paths with their ends, those of the first methods larger, so that none hides another.
+void add_paths(Panel& panel, const std::vector<Outcome>& outcomes, const Box& box, const Film& film, bool surface) {
+  for (std::size_t k = 0; k < outcomes.size(); ++k) {
+    const Trace& trace = outcomes[k].trace;
+    const std::vector<double> x = coordinate(trace, 0), y = coordinate(trace, 1);
+    const double rank = outcomes.size() > 1 ? static_cast<double>(k) / static_cast<double>(outcomes.size() - 1) : 0;
+    const PathStyle style{.color = method_style(k).color,
+                          .width = 2.4,
+                          .series = outcomes[k].method_label,
+                          .dotted = false,
+                          .mark_size = 2.3 - 1.4 * rank};
+    if (surface)
+      add_path_on_surface(panel, x, y, trace, film, style);
+    else
+      add_path(panel, x, y, box, trace, film, style);
+  }
+}
+
+} // namespace
+
+Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes, bool surface) {
+  constexpr Index surface_resolution = 161, resolution = 300;
   std::vector<std::string> labels;
-  for (const Outcome& outcome : outcomes) labels.push_back(outcome.method_label);
+  std::vector<const Trace*> traces;
+  for (const Outcome& outcome : outcomes) {
+    labels.push_back(outcome.method_label);
+    traces.push_back(&outcome.trace);
+  }
+  const Film film(Trace::evaluations, traces);
   Figure figure;
   figure.title = fmt::format("{}: {}", outcomes.front().problem, joined(labels, ", "));
   figure.caption = fmt::format("from {}, seed {}", point_text(outcomes.front().start, 4, 4), outcomes.front().seed);
+  figure.frames = film.names();
+  figure.seconds = film.seconds();
   if (problem.dimension() == 2 && outcomes.front().trace.has_points()) {
     const Box box = shared_box(problem, outcomes);
-    FieldLayer field = landscape_field(problem, box);
+    FieldLayer field = landscape_field(problem, box, surface ? surface_resolution : resolution);
     field.scale = false;
-    Panel panel = landscape_panel(problem, box, std::move(field));
-    panel.width = 1.2;
-    for (std::size_t k = 0; k < outcomes.size(); ++k) {
-      const std::vector<double> x = coordinate(outcomes[k].trace, 0), y = coordinate(outcomes[k].trace, 1);
-      const std::string color = method_style(k).color;
-      panel.layers.emplace_back(LineLayer{.x = x, .y = y, .color = color, .width = 2.4, .cased = true});
-      panel.layers.emplace_back(
-          PointLayer{.x = {x.back()}, .y = {y.back()}, .marker = Marker::diamond, .color = color, .size = 1.7});
-    }
-    const Vector& start = outcomes.front().start;
-    panel.layers.emplace_back(PointLayer{.x = {start[0]}, .y = {start[1]}, .marker = Marker::ring, .size = 1.7});
-    for (Layer& layer : panel.layers) {
-      if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear();
-    }
+    Panel panel = surface ? surface_over(problem, box, std::move(field)) : landscape_panel(problem, box, field);
+    panel.width = surface ? 1.6 : 1.2;
+    add_paths(panel, outcomes, box, film, surface);
+    if (surface)
+      show_paths(panel);
+    else if (TextLayer words = shared_ends(outcomes, box); !words.x.empty())
+      panel.layers.emplace_back(std::move(words));
+    clear_labels(panel);
     figure.panels.push_back(std::move(panel));
   }
-  figure.panels.push_back(values_panel(labels, outcomes, Trace::evaluations));
+  figure.panels.push_back(values_panel(labels, outcomes, film, Trace::evaluations));
   figure.panels.back().key_inside = true;
   return figure;
 }

@@ -50,7 +50,7 @@ TEST_SUITE("figures") {
     CHECK(points[2].marker == Marker::ring);
     CHECK(points[2].x.front() == 0);
     CHECK(points[3].marker == Marker::diamond);
-    CHECK(points[3].x.front() == doctest::Approx(3));
+    CHECK(points[3].x.back() == doctest::Approx(3));
     CHECK(figure.caption.find("nelder-mead on himmelblau, 2 variables, from (0, 0), seed 1") == 0);
   }
 
@@ -64,13 +64,89 @@ TEST_SUITE("figures") {
     CHECK(layers_of<LineLayer>(by_gradients.panels[2]).size() == 4);
   }
 
-  TEST_CASE("a long run's markers are thinned, its line is not") {
+  TEST_CASE("a long run is thinned so that nothing seen changes") {
+    const Problem valley = testbed::problem("rosenbrock");
     const Method descent = method("gradient-descent", {{"step", 1e-4}});
-    const Figure figure = figure_of(testbed::problem("rosenbrock"), descent, {.stop = {.iterations = 9000}});
+    const Outcome outcome = run(valley, descent, {.stop = {.iterations = 9000}, .trace = {.points = true}});
+    const Figure figure = solve_figure(valley, outcome);
     const auto points = layers_of<PointLayer>(figure.panels[0]);
     CHECK(points[1].x.size() < 300);
     CHECK(points[1].x.size() > 20);
-    CHECK(layers_of<LineLayer>(figure.panels[0]).front().x.size() == 9001);
+    const LineLayer line = layers_of<LineLayer>(figure.panels[0]).front();
+    CHECK(line.x.size() < 900);
+    const Box box = picture_box(valley, outcome.trace);
+    double farthest = 0;
+    for (std::size_t row = 0; row < outcome.trace.rows(); ++row) {
+      const Vector place = outcome.trace.point(row).cwiseQuotient(box.width());
+      double nearest = 1;
+      for (std::size_t k = 1; k < line.x.size(); ++k) {
+        const Vector from = Vector{{line.x[k - 1], line.y[k - 1]}}.cwiseQuotient(box.width());
+        const Vector along = Vector{{line.x[k], line.y[k]}}.cwiseQuotient(box.width()) - from;
+        const double part = std::clamp((place - from).dot(along) / std::max(along.squaredNorm(), 1e-300), 0.0, 1.0);
+        nearest = std::min(nearest, (place - from - part * along).norm());
+      }
+      farthest = std::max(farthest, nearest);
+    }
+    CHECK(farthest <= 1.0 / 4000); // a third of a point of a picture of 1280
+  }
+
+  TEST_CASE("a run's figure moves: each frame shows the rows up to its iteration, and a mark goes along") {
+    const Problem valley = testbed::problem("rosenbrock");
+    const Outcome outcome = run(valley, method("bfgs"), {.trace = {.points = true}});
+    const Figure figure = solve_figure(valley, outcome);
+    REQUIRE(figure.frames.size() == outcome.trace.rows());
+    CHECK(figure.frames[3] == "iteration 3");
+    const LineLayer line = layers_of<LineLayer>(figure.panels[0]).front();
+    REQUIRE(line.shown.size() == figure.frames.size());
+    CHECK(line.shown[3] == std::array<std::size_t, 2>{0, 4});
+    const PointLayer mark = layers_of<PointLayer>(figure.panels[0]).back();
+    REQUIRE(mark.shown.size() == figure.frames.size());
+    CHECK(mark.shown[5] == std::array<std::size_t, 2>{5, 6});
+    CHECK(mark.x[5] == outcome.trace.point(5)[0]);
+    CHECK(mark.pointer[5].find("iteration 5: value ") == 0);
+    const PointLayer along = layers_of<PointLayer>(figure.panels[1]).back();
+    CHECK(along.y[5] == doctest::Approx(outcome.trace.column("value")[5]));
+  }
+
+  TEST_CASE("a film of many rows has few frames, evenly spaced, and lasts ten seconds") {
+    const Method descent = method("gradient-descent", {{"step", 1e-4}});
+    const Figure figure = figure_of(testbed::problem("rosenbrock"), descent, {.stop = {.iterations = 50'000}});
+    CHECK(figure.frames.size() == 480);
+    CHECK(figure.frames.front() == "iteration 0");
+    CHECK(figure.frames.back() == "iteration 50000");
+    CHECK(figure.seconds == 10);
+    const Figure brief = figure_of(testbed::problem("sphere", 2), method("newton"));
+    CHECK(brief.seconds == 0.25 * static_cast<double>(brief.frames.size()));
+  }
+
+  TEST_CASE("a value that falls to a limit is shown as its distance from that, the least on a named floor") {
+    const Problem bowl = Problem::from_formula("3 + (x - 1)^2 + 4*(y + 2)^2").region({-5, -5}, {5, 5});
+    const Figure figure = figure_of(bowl, method("gradient-descent"), {.start = Coordinates{4, 4}});
+    const Panel& panel = figure.panels.back();
+    CHECK(panel.title == "distance from the best value found, 3");
+    CHECK(panel.y.logarithmic);
+    const auto texts = layers_of<TextLayer>(panel);
+    REQUIRE(texts.size() == 1);
+    CHECK(texts[0].texts[0].find("at most ") == 0);
+    const LineLayer line = layers_of<LineLayer>(panel).front();
+    const double floor = *std::ranges::min_element(line.y);
+    CHECK(floor > 1e-15);
+    CHECK(line.y.back() == floor); // the best of all is no distance from itself
+    CHECK((*panel.y.range)[0] < floor);
+  }
+
+  TEST_CASE("the levels of a field are round numbers") {
+    for (const char* name : {"himmelblau", "rosenbrock", "sphere", "ackley"}) {
+      CAPTURE(name);
+      const Problem problem = testbed::problem(name);
+      const auto levels = landscape_field(problem, problem.region(), 120).levels;
+      CHECK(levels.size() >= 6);
+      CHECK(levels.size() <= 20);
+      for (const double level : levels)
+        CHECK(level == doctest::Approx(std::stod(fmt::format("{:.2g}", level))).epsilon(1e-9));
+    }
+    const auto ackley = landscape_field(testbed::problem("ackley"), testbed::problem("ackley").region(), 120).levels;
+    for (const double level : ackley) CHECK(level == std::round(level));
   }
 
   TEST_CASE("the picture's box is the region, widened for a path that leaves it, within limits") {
@@ -80,7 +156,16 @@ TEST_SUITE("figures") {
     CHECK(wide.upper[0] > 9);
     CHECK(wide.upper[1] < 6);
     options.start = Coordinates{900, 0};
-    CHECK(picture_box(problem, run(problem, method("nelder-mead"), options).trace).upper[0] < 17);
+    const Box far = picture_box(problem, run(problem, method("nelder-mead"), options).trace);
+    CHECK(far.upper[0] > 900); // the start is always held
+    CHECK(far.upper[0] < 1000);
+    options.start = Coordinates{5.12, 0};
+    CHECK(picture_box(problem, run(problem, method("nelder-mead"), options).trace).upper[0] > 5.5);
+    options.start = Coordinates{1, 1};
+    options.stop = {.iterations = 30, .gradient_tolerance = std::nullopt};
+    const Outcome away = run(problem, method("gradient-descent", {{"step", 2}}), options);
+    CHECK(away.last_point.norm() > 1e5);
+    CHECK(picture_box(problem, away.trace).upper[0] < 25); // one that runs away is not followed
     const Problem formula = Problem::from_formula("2*x^2 + 0.7*y^2");
     options.start = Coordinates{0.02, 0.01};
     CHECK(picture_box(formula, run(formula, method("gradient-descent"), options).trace).upper[0] < 0.1);
@@ -111,7 +196,7 @@ TEST_SUITE("figures") {
       CHECK(content.size() > 5000);
     }
     CHECK(std::distance(std::filesystem::directory_iterator(folder.path()), {}) == 3);
-    CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg or .pdf"), InputError);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg, .pdf or .html"), InputError);
     CHECK_THROWS_WITH_AS(render(figure, folder / "none/a.png"), doctest::Contains("No such file or directory"),
                          FileError);
   }

@@ -76,7 +76,7 @@ TEST_SUITE("figures of sweeps") {
     CHECK(looks.size() == 20); // no two lines look the same
   }
 
-  TEST_CASE("a gap of zero or below does not appear on a logarithmic axis") {
+  TEST_CASE("one step to the minimum needs no logarithmic axis, and a gap of zero is shown") {
     const Problem known = testbed::problem("sphere", 2);
     const auto varied = VariedSetting::parse("step=0.5");
     RunOptions options = forty_iterations();
@@ -84,7 +84,8 @@ TEST_SUITE("figures of sweeps") {
         sweep_figure(known, varied, sweep_setting(known, method("gradient-descent"), varied, options));
     const auto line = layers_of<LineLayer>(figure.panels.back()).front();
     CHECK(line.y.front() == doctest::Approx(117));
-    CHECK(std::isnan(line.y[1])); // the step 0.5 reaches the minimum exactly
+    CHECK(line.y[1] == 0); // the step 0.5 reaches the minimum exactly
+    CHECK(!figure.panels.back().y.logarithmic);
   }
 
   TEST_CASE("a map of two settings has a cell a pair, in equal ratios where the values are, none where runs diverged") {
@@ -147,13 +148,44 @@ TEST_SUITE("figures of sweeps") {
     REQUIRE(figure.panels.size() == 2);
     const auto paths = layers_of<LineLayer>(figure.panels[0]), values = layers_of<LineLayer>(figure.panels[1]);
     REQUIRE(paths.size() == 3);
-    REQUIRE(values.size() == 3);
+    REQUIRE(values.size() == 4);
+    CHECK(values[3].color == axis_color); // the floor, where nothing can be told apart
     for (std::size_t k = 0; k < 3; ++k) {
       CHECK(paths[k].color == values[k].color);
       CHECK(values[k].label == outcomes[k].method_label);
       CHECK(values[k].x.back() == static_cast<double>(outcomes[k].counts[Spent::evaluations]));
     }
     CHECK(figure.panels[1].x.label == "evaluations");
+    const auto words = layers_of<TextLayer>(figure.panels[0]);
+    REQUIRE(words.size() == 1);
+    CHECK(words[0].texts == std::vector<std::string>{"3 end here"});
+    std::set<double> sizes;
+    for (const PointLayer& points : layers_of<PointLayer>(figure.panels[0])) {
+      if (points.marker == Marker::diamond) sizes.insert(-points.size);
+    }
+    CHECK(sizes.size() == 3); // one inside the other
+    CHECK(figure.frames.back() == fmt::format("{} evaluations", outcomes[2].counts[Spent::evaluations]));
+  }
+
+  TEST_CASE("paths on a surface lie just above it, and are seen from where it is looked at") {
+    const Problem valley = testbed::problem("rosenbrock");
+    const RunOptions options{.start = Coordinates{-1.8, 2.2}, .trace = {.points = true}};
+    const std::vector<Outcome> outcomes{run(valley, method("bfgs"), options)};
+    const Figure figure = paths_figure(valley, outcomes, true);
+    const Panel& panel = figure.panels[0];
+    const SurfaceLayer surface = layers_of<SurfaceLayer>(panel).front();
+    CHECK(surface.field.values.maxCoeff() == doctest::Approx((*panel.z.range)[1]));
+    CHECK(!panel.z.logarithmic);
+    const auto lines = layers_of<LineLayer>(panel);
+    REQUIRE(lines.size() == 2);
+    const double height = (*panel.z.range)[1] - (*panel.z.range)[0];
+    for (std::size_t k = 0; k < lines[0].x.size(); ++k) {
+      const double value = valley.value(Vector{{lines[0].x[k], lines[0].y[k]}});
+      CHECK(std::abs(lines[0].z[k] - value) < 0.03 * height);
+      CHECK(lines[1].z[k] == (*panel.z.range)[0]); // its shadow
+    }
+    CHECK(seen_part(panel, panel.view) == 1);
+    CHECK(seen_part(panel, {.azimuth = 270, .elevation = 3}) < 0.9);
   }
 }
 

@@ -24,6 +24,10 @@ inline constexpr std::string_view path_color = "#1e1a16";
 inline constexpr std::string_view axis_color = "#a2988d";
 inline constexpr std::string_view text_color = "#4a433b";
 
+/// For each frame of a figure that moves which places of a layer are shown: from the first up to the end. Empty: all in
+/// each.
+using FrameSpans = std::vector<std::array<std::size_t, 2>>;
+
 /// A connected line. NaN breaks it. With `z` it lies in space, on a panel with a surface or a z axis.
 struct LineLayer {
   std::vector<double> x = {};
@@ -34,8 +38,9 @@ struct LineLayer {
   bool cased = false;     ///< on a white line, so that it is seen on any ground
   std::string label = {}; ///< named in the panel's key; empty is not
   std::vector<double> z = {};
-  /// In a figure with frames: how many of its places are shown in each; empty: all in all.
-  std::vector<std::size_t> shown = {};
+  std::string series = {}; ///< the method, run or member that it belongs to, to be switched off with it; empty: none
+  FrameSpans shown = {};
+  std::vector<std::string> pointer = {}; ///< what a pointer is told at each place; empty: its numbers
 };
 
 enum class Marker { dot, ring, diamond, cross };
@@ -48,7 +53,8 @@ struct PointLayer {
   double size = 1;
   std::string label = {};
   std::vector<double> z = {};            ///< in space, as of a line
-  std::vector<std::size_t> shown = {};   ///< in each frame, as of a line
+  std::string series = {};               ///< as of a line
+  FrameSpans shown = {};                 ///< as of a line
   std::vector<std::string> pointer = {}; ///< what a pointer is told at each place; empty: its numbers
 };
 
@@ -81,12 +87,19 @@ struct SurfaceLayer {
   FieldLayer field;
 };
 
+/// Whence a panel in space is looked at, in degrees.
+struct View {
+  double azimuth = 304;  ///< of the eye, counted from the first axis towards the second
+  double elevation = 34; ///< of the eye above the ground
+};
+
 /// The ground between two lines over the same x, see-through.
 struct BandLayer {
   std::vector<double> x = {};
   std::vector<double> lower = {};
   std::vector<double> upper = {};
   std::string color = std::string(axis_color);
+  std::string series = {}; ///< as of a line
 };
 
 /// Words at places, centred on them unless said otherwise.
@@ -98,13 +111,14 @@ struct TextLayer {
   std::string color = std::string(text_color);
   Align align = Align::center;
   int size = 11;
-  bool on_ground = false; ///< on a light ground of its own, so that it is read on any
+  bool on_ground = false;  ///< on a light ground of its own, so that it is read on any
+  std::string series = {}; ///< as of a line
 };
 
 using Layer =
     std::variant<LineLayer, PointLayer, FieldLayer, SurfaceLayer, PixelLayer, VeilLayer, BandLayer, TextLayer>;
 
-/// The name of a curve beside its end, outside the axes; where several ends are near, their names are moved apart.
+/// The name of a series beside the end of its curve, outside the axes; where several are near, they are moved apart.
 struct EndLabel {
   double y = 0; ///< where the curve ends, on an axis with a range
   std::string text;
@@ -127,14 +141,19 @@ struct Panel {
   Axis x = {};
   Axis y = {};
   Axis z = {}; ///< of a panel in space
+  View view = {};
   std::vector<Layer> layers = {};
   double width = 1;                      ///< of its column, against the others'
   std::vector<EndLabel> end_labels = {}; ///< in place of a key
-  bool key_inside = false; ///< names stand one below the other in the lower right corner, not above in a row
+  bool key_inside = false;               ///< names stand one below the other in the freest corner, not above in a row
 };
 
 /// Whether anything on a panel lies in space.
 [[nodiscard]] bool is_in_space(const Panel& panel);
+
+/// The part of the cased lines over a panel's surface that is seen from a view, from 0 to 1. The panel has a surface
+/// and ranges of all three axes.
+[[nodiscard]] double seen_part(const Panel& panel, const View& view);
 
 /// A picture: panels side by side, one above the other, or in rows of `columns`.
 struct Figure {
@@ -147,6 +166,7 @@ struct Figure {
   std::size_t columns = 0;              ///< panels in a row; 0 is all in one
   bool last_panel_below = false;        ///< the last panel has a row of its own under the others
   std::vector<std::string> frames = {}; ///< what each is called, of a figure that moves; a still picture shows the last
+  double seconds = 10;                  ///< that all its frames take, played at their own speed
   int width = 1280;                     ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };

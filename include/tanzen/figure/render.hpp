@@ -25,8 +25,9 @@ class Renderer {
 /// All there are.
 [[nodiscard]] std::span<const Renderer* const> renderers();
 
-/// Draws a figure into a file, by the renderer of its ending: .png, .svg or .pdf. The file appears whole or not at all.
-/// Throws InputError for another ending or a figure without panels, FileError where gnuplot is missing or fails.
+/// Draws a figure into a file, by the renderer of its ending: .png, .svg or .pdf, or .html for a page. The file appears
+/// whole or not at all. Throws InputError for another ending or a figure without panels, FileError where gnuplot, or
+/// the library that pages hold, is missing or fails.
 void render(const Figure& figure, const std::filesystem::path& path);
 
 /// Throws InputError unless a figure can be drawn under that name.

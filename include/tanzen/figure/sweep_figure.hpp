@@ -11,8 +11,9 @@ namespace tanzen {
                                   const std::vector<Outcome>& outcomes);
 
 /// Several methods on one problem: for two variables their paths on one landscape, each in its colour, and beside them
-/// the values of all against the evaluations. Traces need points for the paths.
-[[nodiscard]] Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes);
+/// the values of all against the evaluations; evaluation by evaluation, where it moves. Traces need points for the
+/// paths. `surface`: the landscape in perspective, turned so that as much as can be of the paths is seen.
+[[nodiscard]] Figure paths_figure(const Problem& problem, const std::vector<Outcome>& outcomes, bool surface = false);
 
 /// Two settings varied: a map of the gap reached, or of the value where the best is not known.
 [[nodiscard]] Figure sweep_map(const Problem& problem, const Method& method, const VariedSetting& first,

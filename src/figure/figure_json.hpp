@@ -1,0 +1,13 @@
+#pragma once
+
+#include "tanzen/figure/figure.hpp"
+
+#include <nlohmann/json_fwd.hpp>
+
+namespace tanzen {
+
+/// All of a figure as one object, for a page: its texts, panels, axes and layers by the names of their members. Numbers
+/// are as they are, null where there is none; grids and contour lines are packed in single precision, as base64.
+[[nodiscard]] nlohmann::json figure_json(const Figure& figure);
+
+} // namespace tanzen

@@ -1,0 +1,37 @@
+// Colours of the page, by what the reader's system asks for; surfaces and series keep theirs.
+const surfaceColors = ["#16213e", "#5d2a5b", "#b65a3c", "#efe0bd"];
+const surfacePlaces = [0, 0.34, 0.67, 1];
+const pathColor = "#1e1a16";
+
+const themes = {
+  light: { ground: "#ffffff", text: "#4a433b", axis: "#a2988d", grid: "#e8e3dc", line: pathColor },
+  dark: { ground: "#191613", text: "#e6ded2", axis: "#8f857a", grid: "#35302a", line: "#f1e9dc" },
+};
+const wantsDark = window.matchMedia("(prefers-color-scheme: dark)");
+const theme = () => (wantsDark.matches && !window.matchMedia("print").matches ? themes.dark : themes.light);
+
+function channels(color) {
+  return [1, 3, 5].map((at) => parseInt(color.slice(at, at + 2), 16));
+}
+
+function seeThrough(color, opacity) {
+  return `rgba(${channels(color).join(",")},${opacity})`;
+}
+
+// The colour at a part of the way from night blue to sand.
+function surfaceColor(part) {
+  const upper = Math.max(1, surfacePlaces.findIndex((place) => part <= place));
+  const from = channels(surfaceColors[upper - 1]), to = channels(surfaceColors[upper]);
+  const share = (part - surfacePlaces[upper - 1]) / (surfacePlaces[upper] - surfacePlaces[upper - 1]);
+  return from.map((channel, k) => Math.round(channel + share * (to[k] - channel)));
+}
+
+// One colour for each of the bands between levels.
+function bandColors(count) {
+  return Array.from({ length: count }, (_, k) => surfaceColor(count > 1 ? k / (count - 1) : 0));
+}
+
+// What has no ground of its own must be seen on the page's.
+function inkOn(color, hasLandscape) {
+  return !hasLandscape && color === pathColor ? theme().line : color;
+}
