@@ -2,7 +2,7 @@
 # the program. Both scripts are pinned by their hashes.
 set(page_folder ${PROJECT_SOURCE_DIR}/src/figure/page)
 set(page_script "\"use strict\";\n")
-foreach(part theme data images layers motion panel key figure start)
+foreach(part theme data images layers motion panel key figure report start)
   file(READ ${page_folder}/${part}.js text)
   string(APPEND page_script "${text}")
   set_property(DIRECTORY APPEND PROPERTY CMAKE_CONFIGURE_DEPENDS ${page_folder}/${part}.js)

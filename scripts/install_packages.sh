@@ -6,8 +6,10 @@ packages=(
   g++ clang-16 libclang-rt-16-dev cmake ninja-build pkg-config ccache clang-format
   libeigen3-dev libboost-dev librandom123-dev libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev
   libtbb-dev libsqlite3-dev libopenmpi-dev openmpi-bin doctest-dev librapidcheck-dev libbenchmark-dev
-  gnuplot-nox fonts-dejavu-core python3
+  gnuplot-nox fonts-dejavu-core python3 nodejs chromium
 )
+# Where node does not bring it along.
+command -v npm >/dev/null || packages+=(npm)
 
 missing=()
 for package in "${packages[@]}"; do

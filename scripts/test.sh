@@ -6,6 +6,7 @@ cd "$(dirname "$0")/.."
 
 preset=${1:-release}
 scripts/install_packages.sh
+scripts/fetch_packages.sh
 cmake --preset "$preset" --log-level=WARNING
 cmake --build --preset "$preset"
 ctest --preset "$preset"

@@ -5,6 +5,8 @@
 #include "command.hpp"
 
 #include <fmt/format.h>
+#include <memory>
+#include <string>
 
 namespace tanzen::cli {
 
@@ -13,10 +15,14 @@ struct Context {
   const Additions& additions;
   Streams streams;
   int exit_code = 0;
+  std::string command = {};                                               ///< as it was typed
+  std::shared_ptr<std::string> printed = std::make_shared<std::string>(); ///< so far
 
   template <class... Arguments>
   void print(fmt::format_string<Arguments...> form, Arguments&&... arguments) const {
-    fmt::print(streams.out, form, std::forward<Arguments>(arguments)...);
+    const std::string text = fmt::format(form, std::forward<Arguments>(arguments)...);
+    *printed += text;
+    fmt::print(streams.out, "{}", text);
   }
 };
 
@@ -31,6 +37,7 @@ void add_figure(const Command& program, Context& context);
 void add_check(const Command& program, Context& context);
 void add_fit(const Command& program, Context& context);
 void add_front(const Command& program, Context& context);
+void add_report(const Command& program, Context& context);
 void add_sample(const Command& program, Context& context);
 void add_stationary(const Command& program, Context& context);
 void add_demo(const Command& program, Context& context);

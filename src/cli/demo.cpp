@@ -14,9 +14,17 @@
 #include "tanzen/files/trace_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
+#include <array>
+#include <cerrno>
 #include <cmath>
+#include <cstdlib>
 #include <filesystem>
 #include <memory>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+extern char** environ;
 
 namespace tanzen::cli {
 namespace {
@@ -38,6 +46,8 @@ class Demo {
     demo_campaign(context_, folder_);
     what_next();
   }
+
+  [[nodiscard]] std::filesystem::path report() const { return folder_ / "5-families.report.html"; }
 
  private:
   void heading(std::string_view text) const {
@@ -146,20 +156,43 @@ class Demo {
       context_.print("  {}\n", command);
     }
     context_.print("  tanzen compare {} --by trait\n", (folder_ / "5-families.results.sqlite").string());
+    context_.print("\n{}", block_line("report", report().string()));
   }
 
   const Context& context_;
   std::filesystem::path folder_;
 };
 
+/// Hands a page to the desktop's opener, or to the program that $BROWSER names; says so where there is none.
+void open_in_browser(const Context& context, const std::filesystem::path& page) {
+  const char* chosen = std::getenv("BROWSER");
+  std::string program = chosen != nullptr && *chosen != '\0' ? chosen : "xdg-open";
+  std::string file = std::filesystem::absolute(page).string();
+  std::array<char*, 3> arguments = {program.data(), file.data(), nullptr};
+  pid_t child = 0;
+  if (posix_spawnp(&child, program.c_str(), nullptr, nullptr, arguments.data(), environ) != 0) {
+    context.print("{}", block_line("browser", fmt::format("there is no '{}' here; open the report yourself", program)));
+    return;
+  }
+  int state = 0;
+  while (waitpid(child, &state, 0) < 0 && errno == EINTR) {
+  }
+}
+
 } // namespace
 
 void add_demo(const Command& program, Context& context) {
   const Command command = program.command("demo", "a guided tour: five small acts, with pictures");
   auto folder = std::make_shared<std::string>("tanzen-demo");
+  auto open = std::make_shared<bool>(false);
+  command.flag("--open", *open, "show the report in the browser of this machine at the end");
   command.takes("--folder", *folder, "FOLDER", "where traces and pictures go (tanzen-demo)");
   command.example("tanzen demo --folder tour");
-  command.does([folder, &context] { Demo(context, *folder).play(); });
+  command.does([folder, open, &context] {
+    Demo demo(context, *folder);
+    demo.play();
+    if (*open) open_in_browser(context, demo.report());
+  });
 }
 
 } // namespace tanzen::cli

@@ -62,6 +62,8 @@ void demo_campaign(const Context& context, const std::filesystem::path& folder) 
   }
   context.print("\n");
   draw_comparisons(context, results, group_problems(results).front(), std::nullopt, folder / "5-figures");
+  context.print("\n");
+  write_campaign_report(context, results_path, folder / "5-families.report.html");
 }
 
 } // namespace tanzen::cli

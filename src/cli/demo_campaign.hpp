@@ -10,4 +10,8 @@ namespace tanzen::cli {
 /// its results file, its tables, its figures and its sentences.
 void demo_campaign(const Context& context, const std::filesystem::path& folder);
 
+/// Writes the report of a results file, by the ending of its name, and says what it says.
+void write_campaign_report(const Context& context, const std::filesystem::path& results,
+                           const std::filesystem::path& output);
+
 } // namespace tanzen::cli

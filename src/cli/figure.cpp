@@ -67,7 +67,7 @@ void draw_paths(const Context& context, const FigureOptions& options) {
                                                              counted(outcome.counts[Spent::evaluations], "evaluation"),
                                                              outcome.message)));
   }
-  draw(context, paths_figure(problem, outcomes, options.surface), options.output);
+  draw(context, options.film.filmed(paths_figure(problem, outcomes, options.surface)), options.output);
 }
 
 void draw_search_line(const Context& context, const FigureOptions& options) {
@@ -103,14 +103,14 @@ FigureKind add_kind(const Command& figure, Context& context, const char* name, c
   auto options = std::make_shared<FigureOptions>();
   command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
   options->problem.add_to(command);
-  command.needs("--output", options->output, "FILE", "the file: .png, .svg or .pdf");
+  command.needs("--output", options->output, "FILE", "the file: .png, .svg, .pdf or .html");
   command.example(example);
   command.does([options, &context, draw_it] { draw_it(context, *options); });
   return {command, options};
 }
 
 void add_figure(const Command& program, Context& context) {
-  const Command command = program.command("figure", "one picture: png, svg or pdf by its ending");
+  const Command command = program.command("figure", "one picture: png, svg, pdf, html, gif or mp4 by its ending");
   command.needs_command();
   const auto [landscape, seen] = add_kind(command, context, "landscape", "what a problem looks like over its region",
                                           "tanzen figure landscape himmelblau --output landscape.png", draw_landscape);
@@ -131,6 +131,7 @@ void add_figure(const Command& program, Context& context) {
   paths.flag("--surface", several->surface, "on the surface in perspective, of two variables");
   add_seed(paths, several->seed);
   several->stop.add_to(paths);
+  several->film.add_film_to(paths);
   const auto [trials, one] =
       add_kind(command, context, "search-line",
                "the function along one iteration's direction, with the trials of its line search",

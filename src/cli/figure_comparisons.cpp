@@ -7,17 +7,13 @@
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
-#include <array>
-
 namespace tanzen::cli {
 namespace {
 
-struct ComparisonFigureOptions {
+struct FinishedRunsOptions {
   std::string results = {}, output = {}, only = {}, methods = {};
   std::optional<double> gap = {};
 };
-
-using Options = ComparisonFigureOptions;
 
 /// `bfgs,cma-es`, or the first two methods.
 std::pair<std::size_t, std::size_t> pair_of(const Results& results, const std::string& text) {
@@ -35,7 +31,18 @@ std::pair<std::size_t, std::size_t> pair_of(const Results& results, const std::s
   return {places[0], places[1]};
 }
 
-/// The true front of a problem of the testbed.
+void draw_kind(const Context& context, const ComparisonFigureKind& kind, const FinishedRunsOptions& options) {
+  check_figure_name(options.output);
+  const Results results = ResultsFile::reading(options.results).load(kind.needs_traces);
+  const ProblemGroup group =
+      options.only.empty() ? group_problems(results).front() : only_problems(results, options.only);
+  ComparisonFigureOptions how{.gap = options.gap, .true_front = true_front};
+  if (std::string_view(kind.name) == "pair") how.methods = pair_of(results, options.methods);
+  draw(context, kind.make(results, group, how), options.output);
+}
+
+} // namespace
+
 std::shared_ptr<const KnownFront> true_front(const std::string& label) {
   try {
     return testbed::parse_problem(label).known_front();
@@ -44,84 +51,23 @@ std::shared_ptr<const KnownFront> true_front(const std::string& label) {
   }
 }
 
-/// A kind of figure of finished runs.
-struct Kind {
-  const char* name;
-  const char* what;
-  bool needs_traces;
-  Figure (*make)(const Results& results, const ProblemGroup& group, const Options& options);
-};
-
-constexpr std::array kinds = {
-    Kind{
-        "bands", "gap against cost: medians and quartiles of each method", true,
-        [](const Results& results, const ProblemGroup& group, const Options&) { return bands_figure(results, group); }},
-    Kind{"runtimes", "distributions of the cost over all runs and targets", false,
-         [](const Results& results, const ProblemGroup& group, const Options&) {
-           return runtimes_figure(results, group);
-         }},
-    Kind{"profiles", "performance and data profiles", false,
-         [](const Results& results, const ProblemGroup& group, const Options& options) {
-           return profiles_figure(results, group, options.gap);
-         }},
-    Kind{"accuracy", "final gaps as boxes with all runs", false,
-         [](const Results& results, const ProblemGroup& group, const Options&) {
-           return accuracy_figure(results, group);
-         }},
-    Kind{"fronts", "fronts of several objectives: what half of the runs attain", true,
-         [](const Results& results, const ProblemGroup& group, const Options&) {
-           return fronts_figure(results, group, true_front);
-         }},
-    Kind{"successes", "how many repeats succeeded, method by problem", false,
-         [](const Results& results, const ProblemGroup& group, const Options& options) {
-           return successes_figure(results, group, options.gap);
-         }},
-    Kind{"ranks", "mean ranks, and what they do not tell apart", false,
-         [](const Results& results, const ProblemGroup& group, const Options& options) {
-           return ranks_figure(results, group, options.gap);
-         }},
-    Kind{"scaling", "cost against the number of variables", false,
-         [](const Results& results, const ProblemGroup& group, const Options& options) {
-           return scaling_figure(results, group, options.gap);
-         }},
-    Kind{"pair", "two methods' costs in each paired run", false,
-         [](const Results& results, const ProblemGroup& group, const Options& options) {
-           return pair_figure(results, group, pair_of(results, options.methods), options.gap);
-         }},
-};
-
-void draw_kind(const Context& context, const Kind& kind, const Options& options) {
-  check_figure_name(options.output);
-  const Results results = ResultsFile::reading(options.results).load(kind.needs_traces);
-  const ProblemGroup group =
-      options.only.empty() ? group_problems(results).front() : only_problems(results, options.only);
-  draw(context, kind.make(results, group, options), options.output);
-}
-
-} // namespace
-
 void draw_comparisons(const Context& context, const Results& results, const ProblemGroup& group,
                       std::optional<double> gap, const std::filesystem::path& folder) {
   std::error_code error;
   std::filesystem::create_directories(folder, error);
   if (error) throw FileError(fmt::format("cannot make the folder {}: {}", folder.string(), error.message()));
-  for (const Kind& kind : kinds) {
-    std::optional<Figure> figure;
-    try {
-      figure = kind.make(results, group, {.gap = gap});
-    } catch (const InputError&) {
-      continue; // these results have nothing of that kind to show
-    }
-    draw(context, *figure, (folder / (std::string(kind.name) + ".png")).string());
+  for (const ComparisonFigureKind& kind : comparison_figure_kinds()) {
+    const auto figure = figure_of_kind(kind, results, group, {.gap = gap, .true_front = true_front});
+    if (figure) draw(context, *figure, (folder / (std::string(kind.name) + ".png")).string());
   }
 }
 
 void add_comparison_kinds(const Command& figure, Context& context) {
-  for (const Kind& kind : kinds) {
+  for (const ComparisonFigureKind& kind : comparison_figure_kinds()) {
     const Command command = figure.command(kind.name, kind.what);
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<FinishedRunsOptions>();
     command.needs("results", options->results, "FILE", "a results file");
-    command.needs("--output", options->output, "FILE", "the file: .png, .svg or .pdf");
+    command.needs("--output", options->output, "FILE", "the file: .png, .svg, .pdf or .html");
     command.takes("--only", options->only, "WORDS", "only the problems that are so: ill-conditioned,dim=10");
     add_number(command, "--gap", options->gap, "what counts as success (the smallest target)", 0);
     if (std::string_view(kind.name) == "pair")

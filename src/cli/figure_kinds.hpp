@@ -1,6 +1,7 @@
 #pragma once
 
 #include "arguments.hpp"
+#include "pictures.hpp"
 
 #include "tanzen/comparison/grouping.hpp"
 #include "tanzen/figure/figure.hpp"
@@ -25,6 +26,7 @@ struct FigureOptions {
   std::string at;
   std::optional<std::int64_t> count;
   std::string sampling = "uniform";
+  PictureArguments film;
 };
 
 /// One kind of figure as a command under `figure`, with its problem and its output file; more options are the caller's.
@@ -47,6 +49,9 @@ void add_population_kinds(const Command& figure, Context& context);
 
 /// The kinds that show finished runs.
 void add_comparison_kinds(const Command& figure, Context& context);
+
+/// The true front of a problem of the testbed; null where it has none.
+[[nodiscard]] std::shared_ptr<const KnownFront> true_front(const std::string& label);
 
 /// Draws all figures of finished runs that have something to show into a folder, as PNG by their kinds' names; a line
 /// each says so.

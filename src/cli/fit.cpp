@@ -2,6 +2,7 @@
 #include "commands.hpp"
 #include "fit_report.hpp"
 #include "interrupt.hpp"
+#include "pictures.hpp"
 
 #include "tanzen/analysis/fit_intervals.hpp"
 #include "tanzen/analysis/fit_statistics.hpp"
@@ -10,7 +11,6 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/formula.hpp"
 #include "tanzen/figure/fit_figure.hpp"
-#include "tanzen/figure/render.hpp"
 #include "tanzen/files/problem_file.hpp"
 #include "tanzen/files/table_file.hpp"
 #include "tanzen/files/write_file.hpp"
@@ -24,7 +24,8 @@ namespace tanzen::cli {
 namespace {
 
 struct FitArguments {
-  std::string table, columns, from, bounds, loss = "squares", intervals, with, figure, write;
+  std::string table, columns, from, bounds, loss = "squares", intervals, with, write;
+  PictureArguments pictures;
   std::vector<std::string> models, errors, weights, fixed, at;
   std::optional<std::int64_t> starts;
   std::uint64_t seed = 1;
@@ -77,7 +78,7 @@ class Fitter {
       : context_(context), arguments_(arguments), names_(table_columns(arguments.table, given_columns())) {
     if (arguments.models.empty())
       throw InputError("a model is needed: --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");
-    if (!arguments.figure.empty()) check_figure_name(arguments.figure);
+    arguments.pictures.check();
     if (!arguments.write.empty() && !arguments.write.ends_with(".toml"))
       throw InputError(
           fmt::format("--write makes a problem file: a name that ends in .toml; found '{}'", arguments.write));
@@ -217,10 +218,9 @@ class Fitter {
   }
 
   void write_files(const Fit& made, const FitStatistics& statistics) {
-    if (!arguments_.figure.empty()) {
-      render(fit_figure(made, statistics), arguments_.figure);
-      if (!arguments_.as_json) context_.print("{}", block_line("figure", arguments_.figure));
-    }
+    arguments_.pictures.write(
+        context_, fmt::format("A fit to {}", arguments_.table), [&] { return fit_figure(made, statistics); },
+        arguments_.as_json);
     if (arguments_.write.empty()) return;
     ProblemDefinition fitted = definition_;
     for (std::size_t i = 0; i < fitted.variables.size(); ++i)
@@ -266,7 +266,7 @@ void add_fit(const Command& program, Context& context) {
                 "one method alone (levenberg-marquardt, and variable-projection beside it)");
   add_seed(command, arguments->seed);
   command.takes("--at", arguments->at, "VALUES", "what the model says at minutes=100, with its interval");
-  command.takes("--figure", arguments->figure, "FILE", "draw data, curve and residuals: a .png, .svg or .pdf file");
+  arguments->pictures.add_to(command, "data, curve and residuals");
   command.takes("--write", arguments->write, "FILE", "write the fitted model as a problem file (.toml)");
   command.flag("--json", arguments->as_json, "one object for machines");
   command.example("tanzen fit examples/cooling.csv --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");

@@ -2,13 +2,13 @@
 #include "commands.hpp"
 #include "interrupt.hpp"
 #include "names.hpp"
+#include "pictures.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/analysis/preference.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/ends_figure.hpp"
-#include "tanzen/figure/render.hpp"
 #include "tanzen/figure/solve_figure.hpp"
 #include "tanzen/files/front_file.hpp"
 #include "tanzen/files/outcome_file.hpp"
@@ -41,7 +41,7 @@ struct SolveOptions {
   DerivativeMode derivative = DerivativeMode::automatic;
   std::optional<std::int64_t> every;
   std::string trace;
-  std::string figure;
+  PictureArguments pictures;
   std::string front, prefer;
   bool show_points = false;
   bool check_end = false;
@@ -69,7 +69,7 @@ class Solver {
         method_(chosen_method()) {
     check_able(method_, problem_);
     if (!options.trace.empty()) check_trace_name(options.trace);
-    if (!options.figure.empty()) check_figure_name(options.figure);
+    options.pictures.check();
     if (!options.population.empty()) check_population_name(options.population);
     if (!options.front.empty()) {
       check_front_name(options.front);
@@ -82,8 +82,8 @@ class Solver {
             fmt::format("--prefer: {} has one objective, so there is nothing to choose between", problem_.name()));
       preference_ = Preference::parse(options.prefer, problem_.parts().objectives);
     }
-    if (options.repeats && (!options.trace.empty() || !options.figure.empty() || !options.population.empty())) {
-      throw InputError("--trace, --population and --figure show one run; leave --repeats away");
+    if (options.repeats && (!options.trace.empty() || options.pictures.asked_for() || !options.population.empty())) {
+      throw InputError("--trace, --population, --figure and --report show one run; leave --repeats away");
     }
   }
 
@@ -152,10 +152,10 @@ class Solver {
   }
 
   void write_files(Outcome outcome) const {
-    if (!options_.figure.empty()) {
-      render(options_.all_minima ? minima_figure(problem_, outcome) : solve_figure(problem_, outcome), options_.figure);
-      if (!options_.as_json) context_.print("{}", block_line("figure", options_.figure));
-    }
+    options_.pictures.write(
+        context_, fmt::format("{} on {}", outcome.method_label, problem_.name()),
+        [&] { return options_.all_minima ? minima_figure(problem_, outcome) : solve_figure(problem_, outcome); },
+        options_.as_json);
     if (!options_.trace.empty()) {
       write_trace(options_.trace, outcome);
       if (!options_.as_json) context_.print("{}", block_line("trace", options_.trace));
@@ -228,7 +228,7 @@ void add_solve(const Command& program, Context& context) {
   command.flag("--quiet", options->quiet, "no iterations, only what came out");
   command.takes("--trace", options->trace, "FILE", "write the iterations: a .csv or .jsonl file");
   command.takes("--population", options->population, "FILE", "write the members of a population: a .csv file");
-  command.takes("--figure", options->figure, "FILE", "draw the run: a .png, .svg or .pdf file");
+  options->pictures.add_to(command, "the run", true);
   command.flag("--json", options->as_json, "one object for machines");
   command.example("tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");
   command.does([options, &context] { context.exit_code = Solver(context, *options).solve(); });

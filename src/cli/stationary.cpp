@@ -1,10 +1,10 @@
 #include "arguments.hpp"
 #include "commands.hpp"
+#include "pictures.hpp"
 #include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/stationary_points.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/figure/render.hpp"
 #include "tanzen/figure/stationary_figure.hpp"
 #include "tanzen/search/outcome.hpp"
 
@@ -21,7 +21,7 @@ struct StationaryArguments {
   ProblemArguments problem;
   std::optional<std::int64_t> starts;
   std::uint64_t seed = 1;
-  std::string figure;
+  PictureArguments pictures;
   bool show = false;
   bool as_json = false;
 };
@@ -64,7 +64,7 @@ void show_equations(const Context& context, const Problem& problem) {
 }
 
 int find_points(const Context& context, const StationaryArguments& arguments) {
-  if (!arguments.figure.empty()) check_figure_name(arguments.figure);
+  arguments.pictures.check();
   const Problem problem = arguments.problem.problem(context.additions, arguments.name);
   const StationaryPoints found = stationary_points(problem, {.starts = arguments.starts, .seed = arguments.seed});
   if (arguments.as_json) {
@@ -80,10 +80,9 @@ int find_points(const Context& context, const StationaryArguments& arguments) {
       context.print("{}", block_line("outside", fmt::format("{} outside the region or on its bounds are not listed",
                                                             counted(found.outside, "more point"))));
   }
-  if (!arguments.figure.empty()) {
-    render(stationary_figure(problem, found), arguments.figure);
-    if (!arguments.as_json) context.print("{}", block_line("figure", arguments.figure));
-  }
+  arguments.pictures.write(
+      context, fmt::format("Stationary points of {}", problem.name()),
+      [&] { return stationary_figure(problem, found); }, arguments.as_json);
   return found.points.empty() ? 1 : 0;
 }
 
@@ -97,7 +96,7 @@ void add_stationary(const Command& program, Context& context) {
   arguments->problem.add_to(command);
   add_count(command, "--starts", arguments->starts, "searches begin at so many points first (60, and 20 a variable)");
   add_seed(command, arguments->seed);
-  command.takes("--figure", arguments->figure, "FILE", "draw them, of one or two variables: a .png, .svg or .pdf file");
+  arguments->pictures.add_to(command, "them, of one or two variables");
   command.flag("--show", arguments->show, "print the Lagrangian and its equations as formulas");
   command.flag("--json", arguments->as_json, "one object for machines");
   command.example("tanzen stationary himmelblau");

@@ -1,12 +1,12 @@
 #include "arguments.hpp"
 #include "commands.hpp"
 #include "interrupt.hpp"
+#include "pictures.hpp"
 #include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/convergence.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/figure/render.hpp"
 #include "tanzen/figure/sweep_figure.hpp"
 #include "tanzen/numeric/sampling.hpp"
 #include "tanzen/study/sweep.hpp"
@@ -29,7 +29,7 @@ struct SweepOptions {
   std::uint64_t seed = 1;
   StopArguments stop;
   DerivativeMode derivative = DerivativeMode::automatic;
-  std::string figure;
+  PictureArguments pictures;
   bool as_json = false;
 };
 
@@ -82,7 +82,7 @@ class Sweeper {
       : context_(context), options_(options), problem_(options.problem.problem(context.additions, options.name)),
         method_(context.additions.methods.parse(options.method)) {
     check_able(method_, problem_);
-    if (!options.figure.empty()) check_figure_name(options.figure);
+    options.pictures.check();
     run_.seed = options.seed;
     run_.stop = options.stop.rules();
     run_.derivative = options.derivative;
@@ -106,9 +106,11 @@ class Sweeper {
   }
 
  private:
-  void draw(const Figure& figure) const {
-    render(figure, options_.figure);
-    if (!options_.as_json) context_.print("\n{}", block_line("figure", options_.figure));
+  void draw(const std::function<Figure()>& make) const {
+    if (!options_.pictures.asked_for()) return;
+    if (!options_.as_json) context_.print("\n");
+    options_.pictures.write(context_, fmt::format("{} on {}", method_.label(), problem_.name()), make,
+                            options_.as_json);
   }
 
   void header(std::string_view what) const {
@@ -144,7 +146,7 @@ class Sweeper {
       header(fmt::format("{} varied, from {}", varied.name, point_text(outcomes.front().start)));
       context_.print("{}", table.text());
     }
-    if (!options_.figure.empty()) draw(sweep_figure(problem_, varied, outcomes));
+    draw([&] { return sweep_figure(problem_, varied, outcomes); });
   }
 
   void vary_two(const VariedSetting& first, const VariedSetting& second) {
@@ -179,11 +181,11 @@ class Sweeper {
       context_.print("{}", block_line("best", fmt::format("{}={}, {}={}: last value {}", first.name, x, second.name, y,
                                                           short_number(best->value, 8))));
     }
-    if (!options_.figure.empty()) draw(sweep_map(problem_, method_, first, second, cells));
+    draw([&] { return sweep_map(problem_, method_, first, second, cells); });
   }
 
   void vary_start(const Starts& starts) {
-    if (!options_.figure.empty() && starts.columns == 0)
+    if (options_.pictures.asked_for() && starts.columns == 0)
       throw InputError("a figure of starts needs a grid: --vary start=grid:300x200");
     if (!options_.from.empty()) throw InputError("--from gives one start, and --vary start many: leave one away");
     const auto cells = sweep_starts(problem_, method_, starts.points, run_);
@@ -224,7 +226,7 @@ class Sweeper {
       if (lost > 0)
         context_.print("\n{}", block_line("lost", fmt::format("{} of {} did not converge", lost, cells.size())));
     }
-    if (!options_.figure.empty()) draw(basin_map(problem_, method_, starts.points, starts.columns, cells));
+    draw([&] { return basin_map(problem_, method_, starts.points, starts.columns, cells); });
   }
 
   static Json number_or_null(double value) { return std::isfinite(value) ? Json(value) : Json(nullptr); }
@@ -250,7 +252,7 @@ void add_sweep(const Command& program, Context& context) {
   add_seed(command, options->seed);
   options->stop.add_to(command);
   add_derivative(command, options->derivative);
-  command.takes("--figure", options->figure, "FILE", "draw the sweep: a .png, .svg or .pdf file");
+  options->pictures.add_to(command, "the sweep");
   command.flag("--json", options->as_json, "one object a row for machines");
   command.example("tanzen sweep himmelblau --with newton --vary start=20");
   command.does([options, &context] { context.exit_code = Sweeper(context, *options).sweep(); });

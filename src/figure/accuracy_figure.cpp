@@ -11,14 +11,18 @@ namespace {
 constexpr std::size_t most_panels = 6;
 
 /// A box about `x` from quartile to quartile, its median, and the values beside each other as points.
-void add_box(Panel& panel, double x, const std::vector<double>& gaps, const MethodStyle& style) {
+void add_box(Panel& panel, double x, const std::vector<double>& gaps, const MethodStyle& style,
+             const std::string& method) {
   constexpr double half = 0.28, spread = 0.2;
   const double lower = quantile(gaps, 0.25), middle = median(gaps), upper = quantile(gaps, 0.75);
+  panel.layers.emplace_back(BandLayer{.x = {x - half, x + half},
+                                      .lower = {lower, lower},
+                                      .upper = {upper, upper},
+                                      .color = style.color,
+                                      .series = method});
   panel.layers.emplace_back(
-      BandLayer{.x = {x - half, x + half}, .lower = {lower, lower}, .upper = {upper, upper}, .color = style.color});
-  panel.layers.emplace_back(
-      LineLayer{.x = {x - half, x + half}, .y = {middle, middle}, .color = style.color, .width = 3});
-  PointLayer points{.color = style.color, .size = 0.55};
+      LineLayer{.x = {x - half, x + half}, .y = {middle, middle}, .color = style.color, .width = 3, .series = method});
+  PointLayer points{.color = style.color, .size = 0.55, .series = method};
   for (std::size_t k = 0; k < gaps.size(); ++k) {
     // The golden ratio spreads the points evenly, however many there are.
     const double place = std::fmod(0.618034 * static_cast<double>(k), 1.0) - 0.5;
@@ -31,11 +35,12 @@ void add_box(Panel& panel, double x, const std::vector<double>& gaps, const Meth
 Panel box_panel(const Results& results, std::size_t p) {
   Panel panel{.title = results.problems()[p].label};
   const std::size_t methods = results.methods().size();
+  const double floor = least_gap(results.problems()[p]);
   double least = std::numeric_limits<double>::infinity(), most = 0;
   std::vector<std::vector<double>> all;
   for (std::size_t m = 0; m < methods; ++m) {
     auto& gaps = all.emplace_back();
-    for (const ResultsRun* run : results.runs(p, m)) gaps.push_back(std::max(run->gap, least_gap));
+    for (const ResultsRun* run : results.runs(p, m)) gaps.push_back(std::max(run->gap, floor));
     for (const double gap : gaps) {
       least = std::min(least, gap);
       if (std::isfinite(gap)) most = std::max(most, gap);
@@ -43,10 +48,11 @@ Panel box_panel(const Results& results, std::size_t p) {
   }
   for (std::size_t m = 0; m < methods; ++m) {
     for (double& gap : all[m]) gap = std::min(gap, 3 * most); // runs without a value stand above the others
-    add_box(panel, static_cast<double>(m + 1), all[m], method_style(m));
+    add_box(panel, static_cast<double>(m + 1), all[m], method_style(m), results.methods()[m]);
   }
   panel.x = {.label = "", .range = std::array{0.4, static_cast<double>(methods) + 0.6}, .names = results.methods()};
   panel.y = {.label = "gap", .logarithmic = true, .range = std::array{0.4 * least, 4 * most}};
+  add_gap_floor(panel, floor, 0.4, static_cast<double>(methods) + 0.6);
   return panel;
 }
 

@@ -19,7 +19,7 @@ ProgressCurve curve_of(const ResultsRun& run, const ResultsProblem& problem) {
   for (std::size_t k = 0; k < progress.cost.size(); ++k) {
     if (std::isnan(progress.best[k])) continue;
     curve.cost.push_back(progress.cost[k]);
-    curve.value.push_back(std::max(sign * (progress.best[k] - problem.reference), least_gap));
+    curve.value.push_back(std::max(sign * (progress.best[k] - problem.reference), least_gap(problem)));
   }
   return curve;
 }
@@ -46,17 +46,24 @@ Panel band_panel(const Results& results, std::size_t p) {
     for (const double value : quartiles.upper) {
       if (std::isfinite(value)) highest = std::max(highest, value);
     }
-    panel.end_labels.push_back({quartiles.median.back(), results.methods()[m], style.color});
-    panel.layers.emplace_back(BandLayer{
-        .x = grid, .lower = std::move(quartiles.lower), .upper = std::move(quartiles.upper), .color = style.color});
-    panel.layers.emplace_back(
-        LineLayer{.x = grid, .y = std::move(quartiles.median), .color = style.color, .dash = style.dash});
+    panel.end_labels.push_back({quartiles.median.back(), results.methods()[m], style.color, {}});
+    panel.layers.emplace_back(BandLayer{.x = grid,
+                                        .lower = std::move(quartiles.lower),
+                                        .upper = std::move(quartiles.upper),
+                                        .color = style.color,
+                                        .series = results.methods()[m]});
+    panel.layers.emplace_back(LineLayer{.x = grid,
+                                        .y = std::move(quartiles.median),
+                                        .color = style.color,
+                                        .dash = style.dash,
+                                        .series = results.methods()[m]});
   }
   // Bands lie under all lines.
   std::ranges::stable_partition(panel.layers,
                                 [](const Layer& layer) { return std::holds_alternative<BandLayer>(layer); });
   panel.x = {.label = "cost", .logarithmic = true, .range = std::array{1.0, most}};
   panel.y = {.label = "gap", .logarithmic = true, .range = std::array{0.5 * least, 2 * highest}};
+  add_gap_floor(panel, least_gap(problem), 1, most);
   for (EndLabel& label : panel.end_labels) label.y = std::clamp(label.y, least, highest);
   return panel;
 }

@@ -1,9 +1,12 @@
 #include "comparison_layers.hpp"
 
+#include "shown_values.hpp"
+
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace tanzen {
@@ -43,10 +46,13 @@ void arrange(Figure& figure) {
 void add_steps(Panel& panel, std::size_t method, const std::string& name, const std::vector<double>& cost,
                const std::vector<double>& share, double from, double to) {
   const MethodStyle style = method_style(method);
-  LineLayer line{.x = {from}, .y = {0}, .color = style.color, .dash = style.dash};
+  LineLayer line{.x = {from}, .y = {0}, .color = style.color, .dash = style.dash, .series = name};
   double height = 0;
   for (std::size_t k = 0; k < cost.size() && cost[k] <= to; ++k) {
     const double at = std::max(cost[k], from);
+    // Steps that are too small to be seen go with the next one.
+    const bool is_followed = k + 1 < cost.size() && cost[k + 1] <= to;
+    if (is_followed && share[k] - height < 0.002 && cost[k + 1] < at * std::pow(to / from, 0.002)) continue;
     line.x.insert(line.x.end(), {at, at});
     line.y.insert(line.y.end(), {height, share[k]});
     height = share[k];
@@ -54,7 +60,23 @@ void add_steps(Panel& panel, std::size_t method, const std::string& name, const 
   line.x.push_back(to);
   line.y.push_back(height);
   panel.layers.emplace_back(std::move(line));
-  panel.end_labels.push_back({height, name, style.color});
+  panel.end_labels.push_back({height, name, style.color, {}});
+}
+
+double least_gap(const ResultsProblem& problem) {
+  return 0.1 * problem.gaps.back();
+}
+
+void add_gap_floor(Panel& panel, double floor, double from, double to) {
+  const double most = (*panel.y.range)[1], lower = (*panel.y.range)[0];
+  if (lower > floor) return; // none lies there
+  add_floor(panel,
+            {.title = "",
+             .series = {{most}},
+             .floor = floor,
+             .floor_name = fmt::format("at most {}", short_number(floor, 1))},
+            from, to);
+  (*panel.y.range)[1] = most;
 }
 
 Axis share_axis(const std::string& label) {

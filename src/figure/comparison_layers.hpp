@@ -25,7 +25,10 @@ void add_steps(Panel& panel, std::size_t method, const std::string& name, const 
 /// An axis of parts of a whole.
 [[nodiscard]] Axis share_axis(const std::string& label);
 
-/// What a gap of zero, or one below what doubles can tell, is drawn as on a logarithmic axis.
-inline constexpr double least_gap = 1e-16;
+/// The gap below which runs on a problem are not told apart: a tenth of its smallest target.
+[[nodiscard]] double least_gap(const ResultsProblem& problem);
+
+/// The floor where gaps of at most that lie, over a panel from one place to another, named where some do.
+void add_gap_floor(Panel& panel, double floor, double from, double to);
 
 } // namespace tanzen

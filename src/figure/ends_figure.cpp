@@ -6,6 +6,7 @@
 #include "tanzen/figure/field.hpp"
 
 #include "path_layers.hpp"
+#include "shown_values.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -21,8 +22,9 @@ Panel ends_panel(const Problem& problem, const std::vector<std::vector<Outcome>>
   Panel panel = landscape_panel(problem, box, std::move(field));
   panel.width = 1.3;
   for (std::size_t m = 0; m < outcomes.size(); ++m) {
-    PointLayer ground{.marker = Marker::diamond, .color = "#ffffff", .size = 2.1};
-    PointLayer ends{.marker = Marker::diamond, .color = method_style(m).color, .size = 1.5};
+    const std::string& name = outcomes[m].front().method_label;
+    PointLayer ground{.marker = Marker::diamond, .color = "#ffffff", .size = 2.1, .series = name};
+    PointLayer ends{.marker = Marker::diamond, .color = method_style(m).color, .size = 1.5, .series = name};
     for (const Outcome& outcome : outcomes[m]) {
       if (!box.contains(outcome.point)) continue;
       ends.x.push_back(outcome.point[0]);
@@ -34,36 +36,47 @@ Panel ends_panel(const Problem& problem, const std::vector<std::vector<Outcome>>
     panel.layers.emplace_back(std::move(ground));
     panel.layers.emplace_back(std::move(ends));
   }
-  for (Layer& layer : panel.layers) {
-    if (auto* points = std::get_if<PointLayer>(&layer)) points->label.clear(); // the colours are named beside it
-  }
+  clear_labels(panel); // the colours are named beside it
   return panel;
 }
 
 /// What the k-th best run of each method reached.
 Panel reached_panel(const Problem& problem, const std::vector<std::vector<Outcome>>& outcomes) {
-  constexpr double floor = 1e-16; // a gap of zero on a logarithmic axis
   const bool has_gap = problem.best_value().has_value();
   Panel panel;
   panel.title = has_gap ? "gap reached, best run first" : "value reached, best run first";
   std::vector<double> all;
   std::size_t longest = 1;
-  for (std::size_t m = 0; m < outcomes.size(); ++m) {
-    std::vector<double> reached, ranks;
-    for (const Outcome& outcome : outcomes[m]) {
-      if (std::isnan(outcome.value)) continue;
-      reached.push_back(has_gap ? std::max(*outcome.gap, floor) : outcome.value);
+  ShownValues shown;
+  for (const auto& runs : outcomes) {
+    auto& reached = shown.series.emplace_back();
+    for (const Outcome& outcome : runs) {
+      if (!std::isnan(outcome.value)) reached.push_back(has_gap ? *outcome.gap : outcome.value);
     }
+  }
+  if (has_gap)
+    lay_on_floor(shown, std::numeric_limits<double>::epsilon() * std::max(1.0, std::abs(*problem.best_value())));
+  for (std::size_t m = 0; m < outcomes.size(); ++m) {
+    std::vector<double> reached = shown.series[m], ranks;
     std::ranges::sort(reached, {},
                       [&](double value) { return has_gap ? value : sign_of(problem.value_sense()) * value; });
     for (std::size_t k = 0; k < reached.size(); ++k) ranks.push_back(static_cast<double>(k + 1));
     longest = std::max(longest, reached.size());
     all.insert(all.end(), reached.begin(), reached.end());
     const MethodStyle style = method_style(m);
-    if (!reached.empty()) panel.end_labels.push_back({reached.back(), outcomes[m].front().method_label, style.color});
-    panel.layers.emplace_back(PointLayer{.x = ranks, .y = reached, .marker = Marker::dot, .color = style.color});
-    panel.layers.emplace_back(LineLayer{
-        .x = std::move(ranks), .y = std::move(reached), .color = style.color, .width = 1.5, .dash = style.dash});
+    if (!reached.empty())
+      panel.end_labels.push_back({reached.back(), outcomes[m].front().method_label, style.color, {}});
+    panel.layers.emplace_back(PointLayer{.x = ranks,
+                                         .y = reached,
+                                         .marker = Marker::dot,
+                                         .color = style.color,
+                                         .series = outcomes[m].front().method_label});
+    panel.layers.emplace_back(LineLayer{.x = std::move(ranks),
+                                        .y = std::move(reached),
+                                        .color = style.color,
+                                        .width = 1.5,
+                                        .dash = style.dash,
+                                        .series = outcomes[m].front().method_label});
   }
   panel.x = {.label = "run", .whole_numbers = true, .range = std::array{0.5, static_cast<double>(longest) + 0.5}};
   panel.y.logarithmic = wants_logarithm(all);
@@ -71,6 +84,7 @@ Panel reached_panel(const Problem& problem, const std::vector<std::vector<Outcom
   const auto [least, most] = std::ranges::minmax(all);
   const double room = most > least ? 0.04 * (most - least) : 0.5 * std::max(std::abs(most), 1.0);
   panel.y.range = panel.y.logarithmic ? std::array{0.5 * least, 2 * most} : std::array{least - room, most + room};
+  if (panel.y.logarithmic) add_floor(panel, shown, (*panel.x.range)[0], (*panel.x.range)[1]);
   return panel;
 }
 

@@ -1,12 +1,13 @@
 #include "figure_json.hpp"
 
 #include "contours.hpp"
-#include "layout.hpp"
 #include "packed.hpp"
 #include "scale.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <limits>
 #include <nlohmann/json.hpp>
 
 namespace tanzen {
@@ -24,7 +25,22 @@ json in_single_precision(const std::vector<Number>& numbers) {
   return {{"single", base64(bytes)}};
 }
 
+/// Whether single precision is finer than can be seen of numbers: they span more than a thousandth of their size.
+bool is_fine_in_single(const std::vector<double>& numbers) {
+  double least = std::numeric_limits<double>::infinity(), most = -least, size = 0;
+  for (const double number : numbers) {
+    if (!std::isfinite(number)) continue;
+    least = std::min(least, number);
+    most = std::max(most, number);
+    size = std::max(size, std::abs(number));
+  }
+  return most - least > 1e-3 * size && size < 1e37;
+}
+
+/// A list, or where it is long packed.
 json numbers_of(const std::vector<double>& numbers) {
+  constexpr std::size_t most_listed = 100;
+  if (numbers.size() > most_listed && is_fine_in_single(numbers)) return in_single_precision(numbers);
   json list = json::array();
   for (const double number : numbers) list.push_back(std::isfinite(number) ? json(number) : json());
   return list;
@@ -143,13 +159,14 @@ json axis_of(const Axis& axis) {
   return object;
 }
 
-json panel_of(const Panel& panel, double height) {
+json panel_of(const Panel& panel) {
   json layers = json::array(), ends = json::array();
   for (const Layer& layer : panel.layers) layers.push_back(std::visit(LayerWriter{}, layer));
-  const auto places = end_label_places(panel, height);
-  for (std::size_t k = 0; k < places.size(); ++k) {
-    const EndLabel& label = panel.end_labels[k];
-    ends.push_back({{"y", label.y}, {"place", places[k]}, {"text", label.text}, {"color", label.color}});
+  for (const EndLabel& label : panel.end_labels) {
+    ends.push_back({{"y", label.y},
+                    {"text", label.text},
+                    {"color", label.color},
+                    {"series", label.series.empty() ? label.text : label.series}});
   }
   return {{"title", panel.title},
           {"x", axis_of(panel.x)},
@@ -166,10 +183,8 @@ json panel_of(const Panel& panel, double height) {
 
 nlohmann::json figure_json(const Figure& figure) {
   const bool is_stacked = figure.arrangement == Figure::Arrangement::stacked;
-  const auto places = layout(figure);
   json panels = json::array();
-  for (std::size_t k = 0; k < places.size(); ++k)
-    panels.push_back(panel_of(figure.panels[k], (places[k].top - places[k].bottom) * figure.height));
+  for (const Panel& panel : figure.panels) panels.push_back(panel_of(panel));
   return {{"title", figure.title},
           {"caption", figure.caption},
           {"arrangement", is_stacked ? "stacked" : "side by side"},

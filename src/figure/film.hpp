@@ -34,9 +34,6 @@ struct Film {
 [[nodiscard]] std::vector<std::size_t> seen_places(const std::vector<double>& x, const std::vector<double>& y,
                                                    double width, double height, const std::vector<std::size_t>& kept);
 
-/// The same figure with `count` of its frames, spread evenly, the first and the last among them.
-[[nodiscard]] Figure with_frames(Figure figure, std::size_t count);
-
 /// The same figure standing at a frame, or at its last.
 [[nodiscard]] Figure still_at(Figure figure, std::size_t frame);
 [[nodiscard]] Figure still(Figure figure);

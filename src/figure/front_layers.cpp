@@ -71,6 +71,7 @@ void add_front_points(Panel& panel, const Matrix& points, const ObjectiveBox& bo
     LineLayer lines = lines_over_objectives(points(Eigen::all, spread_points(points, most)), box);
     lines.color = style.color;
     lines.label = style.label;
+    lines.series = style.series;
     lines.width = 0.9 * style.size;
     panel.layers.emplace_back(std::move(lines));
     return;

@@ -56,6 +56,7 @@ void add_attained(Panel& panel, const Results& results, std::size_t p, std::size
     if (line.x.empty()) continue;
     line.color = style.color;
     line.dash = style.dash;
+    line.series = results.methods()[m];
     line.width = part == 0.5 ? 2 : 0.6;
     if (part == 0.5) line.label = results.methods()[m];
     panel.layers.emplace_back(std::move(line));
@@ -108,7 +109,11 @@ Panel fronts_panel(const Results& results, std::size_t p, const TrueFronts& true
     }
     const MethodStyle style = method_style(m);
     add_front_points(panel, median_run(results.runs(p, m)).front, box,
-                     {.marker = style.marker, .color = style.color, .size = 0.8, .label = results.methods()[m]});
+                     {.marker = style.marker,
+                      .color = style.color,
+                      .size = 0.8,
+                      .label = results.methods()[m],
+                      .series = results.methods()[m]});
   }
   return panel;
 }

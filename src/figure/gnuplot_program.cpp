@@ -37,6 +37,13 @@ std::string terminal(const Figure& figure, const std::filesystem::path& output) 
     return fmt::format("set terminal pdfcairo size {}in,{}in rounded enhanced font '{},12'\n", figure.width / 100.0,
                        figure.height / 100.0, font);
   }
+  if (ending == ".gif") {
+    const double hundredths =
+        100 * figure.seconds / static_cast<double>(std::max<std::size_t>(1, figure.frames.size()));
+    return fmt::format("set terminal gif size {},{} animate delay {:.0f} loop 0 enhanced font '{},11' background "
+                       "'#ffffff'\n",
+                       figure.width, figure.height, std::max(2.0, hundredths), font);
+  }
   return fmt::format("set terminal pngcairo size {},{} rounded enhanced font '{},12' background '#ffffff'\n",
                      figure.width, figure.height, font);
 }

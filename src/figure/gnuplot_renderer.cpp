@@ -31,20 +31,22 @@ struct TemporaryFile {
   }
 };
 
-/// Runs gnuplot on a program file with its messages going to another file; the answer is its exit code.
-int run_gnuplot(const std::filesystem::path& program, const std::filesystem::path& messages) {
+/// Runs a program with its messages going to a file; the answer is its exit code. Throws FileError, with what to do,
+/// where it does not start.
+int exit_code_of(const std::string& name, const std::vector<std::string>& words, const std::filesystem::path& messages,
+                 const std::string& remedy) {
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
   posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, messages.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
-  std::string name = "gnuplot", argument = program.string();
-  std::array<char*, 3> arguments = {name.data(), argument.data(), nullptr};
+  std::vector<std::string> all{name};
+  all.insert(all.end(), words.begin(), words.end());
+  std::vector<char*> arguments;
+  for (std::string& word : all) arguments.push_back(word.data());
+  arguments.push_back(nullptr);
   pid_t child = 0;
-  const int error = posix_spawnp(&child, "gnuplot", &actions, nullptr, arguments.data(), environ);
+  const int error = posix_spawnp(&child, name.c_str(), &actions, nullptr, arguments.data(), environ);
   posix_spawn_file_actions_destroy(&actions);
-  if (error != 0) {
-    throw FileError(
-        fmt::format("cannot draw: gnuplot does not start ({}); install the package gnuplot-nox", std::strerror(error)));
-  }
+  if (error != 0) throw FileError(fmt::format("{} does not start ({}); {}", name, std::strerror(error), remedy));
   int state = 0;
   while (waitpid(child, &state, 0) < 0 && errno == EINTR) {
   }
@@ -53,18 +55,29 @@ int run_gnuplot(const std::filesystem::path& program, const std::filesystem::pat
 
 } // namespace
 
+void run_program(const std::string& name, const std::vector<std::string>& words,
+                 const std::filesystem::path& messages_path, const std::string& remedy) {
+  const TemporaryFile messages{messages_path};
+  const int code = exit_code_of(name, words, messages.path, remedy);
+  if (code != 0)
+    throw FileError(
+        fmt::format("{} ended with code {}: {}", name, code, clipped(trimmed(read_file(messages.path)), 400)));
+}
+
+void run_gnuplot_program(const std::string& text, const std::filesystem::path& beside) {
+  const TemporaryFile program{beside.string() + ".gnuplot"};
+  write_file(program.path, text);
+  run_program("gnuplot", {program.path.string()}, beside.string() + ".messages", "install the package gnuplot-nox");
+}
+
 std::span<const std::string_view> GnuplotRenderer::endings() const {
   static constexpr std::array<std::string_view, 3> all = {".png", ".svg", ".pdf"};
   return all;
 }
 
 void GnuplotRenderer::draw(const Figure& figure, const std::filesystem::path& path) const {
-  const TemporaryFile program{path.string() + ".gnuplot"};
-  const TemporaryFile messages{path.string() + ".messages"};
-  write_file(program.path, gnuplot_program(still(figure), path));
-  const int code = run_gnuplot(program.path, messages.path);
-  if (code == 0 && std::filesystem::exists(path)) return;
-  throw FileError(fmt::format("gnuplot ended with code {}: {}", code, clipped(trimmed(read_file(messages.path)), 400)));
+  run_gnuplot_program(gnuplot_program(still(figure), path), path);
+  if (!std::filesystem::exists(path)) throw FileError("gnuplot drew nothing");
 }
 
 } // namespace tanzen

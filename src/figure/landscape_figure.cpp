@@ -145,7 +145,7 @@ Figure landscape_figure(const Problem& problem, const LandscapeOptions& options)
   if (problem.dimension() > 2) figure.caption += fmt::format(", through {}", point_text(through, 4));
   const auto planes = planes_to_show(problem, options);
   figure.columns = planes.size() > 1 ? 3 : 1;
-  const Index resolution = planes.size() > 1 ? 240 : 400;
+  const Index resolution = std::min<Index>(options.resolution, planes.size() > 1 ? 240 : options.resolution);
   for (const auto& [first, second] : planes) {
     figure.panels.push_back(plane_panel(problem, through, first, second, resolution, options.surface));
   }

@@ -20,16 +20,24 @@ void add_methods(Panel& panel, const GroupComparison& comparison, const std::vec
     const bool on_left = 2 * k < order.size();
     const double depth = on_left ? static_cast<double>(k) + 1 : count - static_cast<double>(k);
     const double edge = on_left ? 0.75 : count + 0.25;
-    panel.layers.emplace_back(LineLayer{
-        .x = {row.mean_rank, row.mean_rank, edge}, .y = {0, -depth, -depth}, .color = style.color, .width = 1.5});
-    panel.layers.emplace_back(
-        PointLayer{.x = {row.mean_rank}, .y = {0}, .marker = Marker::dot, .color = style.color, .size = 1.3});
+    panel.layers.emplace_back(LineLayer{.x = {row.mean_rank, row.mean_rank, edge},
+                                        .y = {0, -depth, -depth},
+                                        .color = style.color,
+                                        .width = 1.5,
+                                        .series = row.method});
+    panel.layers.emplace_back(PointLayer{.x = {row.mean_rank},
+                                         .y = {0},
+                                         .marker = Marker::dot,
+                                         .color = style.color,
+                                         .size = 1.3,
+                                         .series = row.method});
     panel.layers.emplace_back(TextLayer{.x = {edge},
                                         .y = {-depth + 0.22},
                                         .texts = {fmt::format("{}  {:.2f}", row.method, row.mean_rank)},
                                         .color = style.color,
                                         .align = on_left ? TextLayer::Align::left : TextLayer::Align::right,
-                                        .size = 12});
+                                        .size = 12,
+                                        .series = row.method});
   }
 }
 

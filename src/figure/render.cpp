@@ -4,6 +4,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
 
+#include "film_renderer.hpp"
 #include "gnuplot_renderer.hpp"
 #include "page_renderer.hpp"
 
@@ -48,7 +49,8 @@ struct TemporaryPicture {
 std::span<const Renderer* const> renderers() {
   static const GnuplotRenderer gnuplot;
   static const PageRenderer pages;
-  static constexpr std::array<const Renderer*, 2> all = {&gnuplot, &pages};
+  static const FilmRenderer films;
+  static constexpr std::array<const Renderer*, 3> all = {&gnuplot, &pages, &films};
   return all;
 }
 

@@ -65,8 +65,11 @@ Figure runtimes_figure(const Results& results, const ProblemGroup& group) {
     all.push_back(costs_of(results, problems, m));
     most = std::max(most, all.back().most);
   }
-  for (std::size_t m = 0; m < all.size() && has_bands; ++m)
-    panel.layers.emplace_back(band_over_problems(all[m], method_style(m), most));
+  for (std::size_t m = 0; m < all.size() && has_bands; ++m) {
+    BandLayer band = band_over_problems(all[m], method_style(m), most);
+    band.series = results.methods()[m];
+    panel.layers.emplace_back(std::move(band));
+  }
   for (std::size_t m = 0; m < all.size(); ++m) {
     std::vector<double> pooled;
     for (const auto& each : all[m].by_problem) pooled.insert(pooled.end(), each.begin(), each.end());

@@ -15,8 +15,8 @@ constexpr std::size_t most_panels = 6;
 
 void add_curve(Panel& panel, const ScalingRow& row, std::size_t method) {
   const MethodStyle style = method_style(method);
-  LineLayer line{.color = style.color, .dash = style.dash};
-  PointLayer points{.marker = style.marker, .color = style.color, .size = 1.1};
+  LineLayer line{.color = style.color, .dash = style.dash, .series = row.method};
+  PointLayer points{.marker = style.marker, .color = style.color, .size = 1.1, .series = row.method};
   for (std::size_t k = 0; k < row.costs.size(); ++k) {
     if (!std::isfinite(row.costs[k])) continue;
     points.x.push_back(row.variables[k]);
@@ -26,7 +26,7 @@ void add_curve(Panel& panel, const ScalingRow& row, std::size_t method) {
   line.x = points.x;
   line.y = points.y;
   const std::string exponent = std::isfinite(row.exponent) ? fmt::format("  n^{:.1f}", row.exponent) : "";
-  panel.end_labels.push_back({points.y.back(), row.method + exponent, style.color});
+  panel.end_labels.push_back({points.y.back(), row.method + exponent, style.color, row.method});
   panel.layers.emplace_back(std::move(line));
   panel.layers.emplace_back(std::move(points));
 }

@@ -73,10 +73,14 @@ ShownValues shown_values(std::vector<std::vector<double>> values, std::optional<
   ShownValues shown{.title = best_known ? "gap to the best value known"
                                         : fmt::format("distance from the best value found, {}", short_number(best, 6)),
                     .logarithmic = true};
-  shown.floor = put_on_floor(distances, resolution);
-  if (shown.floor) shown.floor_name = fmt::format("at most {}", short_number(resolution, 1));
   shown.series = std::move(distances);
+  lay_on_floor(shown, resolution);
   return shown;
+}
+
+void lay_on_floor(ShownValues& gaps, double resolution) {
+  gaps.floor = put_on_floor(gaps.series, resolution);
+  if (gaps.floor) gaps.floor_name = fmt::format("at most {}", short_number(resolution, 1));
 }
 
 void add_floor(Panel& panel, const ShownValues& shown, double from, double to) {

@@ -27,6 +27,9 @@ struct ShownValues {
 /// `resolution`, whichever is higher; what the floor is is told. Nothing where there is none.
 [[nodiscard]] std::optional<double> put_on_floor(std::vector<std::vector<double>>& distances, double resolution);
 
+/// The same of values that are gaps already, with the floor's name.
+void lay_on_floor(ShownValues& gaps, double resolution);
+
 /// Draws the floor over a panel from one place to another, with its name below it, and makes room for that.
 void add_floor(Panel& panel, const ShownValues& shown, double from, double to);
 

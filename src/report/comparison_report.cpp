@@ -35,17 +35,6 @@ Table with_columns(std::initializer_list<const char*> words, std::initializer_li
   return table;
 }
 
-TitledTable success_table(const std::vector<ProblemComparison>& comparisons) {
-  Table table = with_columns({"problem"}, {"gap"});
-  for (const ComparisonRow& row : comparisons.front().rows) table.column(row.method);
-  for (const ProblemComparison& comparison : comparisons) {
-    std::vector<std::string> cells{comparison.problem, number_text(comparison.gap)};
-    for (const ComparisonRow& row : comparison.rows) cells.push_back(fmt::format("{}/{}", row.successes, row.repeats));
-    table.row(std::move(cells));
-  }
-  return {"successes", std::move(table)};
-}
-
 TitledTable group_table(const GroupComparison& comparison) {
   Table table = with_columns(
       {"method"}, {"successes", "95 % interval", "anytime", "mean rank", "p to first", "wins, ties, losses", "effect"});
@@ -56,7 +45,8 @@ TitledTable group_table(const GroupComparison& comparison) {
                fmt::format("{:.2f}", row.anytime), fmt::format("{:.2f}", row.mean_rank),
                is_first ? "first" : p_text(row.p_to_first),
                is_first ? "-" : fmt::format("{}, {}, {}", row.to_first.wins, row.to_first.ties, row.to_first.losses),
-               is_first ? "-" : fmt::format("{:.2f}", row.effect)});
+               is_first ? "-" : fmt::format("{:.2f}", row.effect)},
+              {.method = row.method});
   }
   std::string title =
       fmt::format("{}: {}", comparison.group, counted(static_cast<long long>(comparison.problems), "problem"));
@@ -78,7 +68,7 @@ TitledTable scaling_table(const std::vector<ScalingRow>& rows) {
                                  : std::isinf(row.exponent_error)
                                      ? fmt::format("{:.2f}", row.exponent)
                                      : fmt::format("{:.2f} +- {:.2f}", row.exponent, row.exponent_error);
-    table.row({row.family, row.method, joined(variables, ", "), joined(costs, ", "), exponent});
+    table.row({row.family, row.method, joined(variables, ", "), joined(costs, ", "), exponent}, {.method = row.method});
   }
   return {"cost against the number of variables: cost = factor * n^exponent", std::move(table)};
 }
@@ -87,13 +77,25 @@ TitledTable robustness_table(const std::vector<RobustnessRow>& rows) {
   Table table = with_columns({"method", "over", "worst"}, {"levels", "successes", "anytime"});
   for (const RobustnessRow& row : rows)
     table.row({row.method, row.factor, row.worst, std::to_string(row.levels), percent_text(row.success_rates),
-               fmt::format("{:.2f} to {:.2f}", row.anytime.lower, row.anytime.upper)});
+               fmt::format("{:.2f} to {:.2f}", row.anytime.lower, row.anytime.upper)},
+              {.method = row.method});
   return {
       "robustness: from the worst level to the best; of starts, problems solved from every one to from at least one",
       std::move(table)};
 }
 
 } // namespace
+
+TitledTable success_table(const std::vector<ProblemComparison>& comparisons) {
+  Table table = with_columns({"problem"}, {"gap"});
+  for (const ComparisonRow& row : comparisons.front().rows) table.column(row.method);
+  for (const ProblemComparison& comparison : comparisons) {
+    std::vector<std::string> cells{comparison.problem, number_text(comparison.gap)};
+    for (const ComparisonRow& row : comparison.rows) cells.push_back(fmt::format("{}/{}", row.successes, row.repeats));
+    table.row(std::move(cells), {.problem = comparison.problem});
+  }
+  return {"successes", std::move(table)};
+}
 
 ComparisonParts comparison_parts(const Results& results, std::optional<double> gap, const std::string& by,
                                  const std::string& only) {
@@ -125,7 +127,8 @@ TitledTable problem_table(const ProblemComparison& comparison) {
                fmt::format("{:.1e} to {:.1e}", row.lower_quartile_gap, row.upper_quartile_gap),
                cost_text(row.median_cost), row.expected_running_time ? cost_text(*row.expected_running_time) : "-",
                range_text(row.running_time_interval), row.rate ? short_number(*row.rate, 2) : "-",
-               fmt::format("{:.2f}", row.anytime), fmt::format("{:.2f}", row.mean_rank)});
+               fmt::format("{:.2f}", row.anytime), fmt::format("{:.2f}", row.mean_rank)},
+              {.problem = comparison.problem, .method = row.method});
   }
   if (comparison.is_front && comparison.reference_is_known)
     return {fmt::format("{}: gaps, the share of the true front's volume that is not covered", comparison.problem),
@@ -136,6 +139,14 @@ TitledTable problem_table(const ProblemComparison& comparison) {
   return {fmt::format("{}: gaps to {}", comparison.problem, reference), std::move(table)};
 }
 
+std::vector<TitledTable> group_tables(const ComparisonParts& parts) {
+  std::vector<TitledTable> tables;
+  for (const GroupComparison& group : parts.groups) tables.push_back(group_table(group));
+  if (!parts.scaling.empty()) tables.push_back(scaling_table(parts.scaling));
+  if (parts.problems.size() > 1) tables.push_back(robustness_table(parts.robustness));
+  return tables;
+}
+
 std::vector<TitledTable> comparison_tables(const ComparisonParts& parts, bool each) {
   std::vector<TitledTable> tables;
   if (each || parts.problems.size() <= few_problems) {
@@ -143,9 +154,7 @@ std::vector<TitledTable> comparison_tables(const ComparisonParts& parts, bool ea
   } else {
     tables.push_back(success_table(parts.problems));
   }
-  for (const GroupComparison& group : parts.groups) tables.push_back(group_table(group));
-  if (!parts.scaling.empty()) tables.push_back(scaling_table(parts.scaling));
-  if (parts.problems.size() > 1) tables.push_back(robustness_table(parts.robustness));
+  for (TitledTable& table : group_tables(parts)) tables.push_back(std::move(table));
   return tables;
 }
 

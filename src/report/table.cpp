@@ -22,7 +22,7 @@ std::string safe_in_markdown(char c) {
   return (c == '|' || c == '\\' ? "\\" : "") + std::string(1, c);
 }
 
-std::string safe_in_latex(char c) {
+std::string latex_character(char c) {
   switch (c) {
   case '\\': return "\\textbackslash{}";
   case '^': return "\\textasciicircum{}";
@@ -37,9 +37,15 @@ void Table::column(std::string heading, Align align) {
   columns_.push_back({std::move(heading), align});
 }
 
-void Table::row(std::vector<std::string> cells) {
+void Table::row(std::vector<std::string> cells, RowSubject about) {
   assert(cells.size() == columns_.size());
-  rows_.push_back(std::move(cells));
+  rows_.push_back({std::move(cells), std::move(about)});
+}
+
+std::string safe_in_latex(std::string_view text) {
+  std::string safe;
+  for (const char c : text) safe += latex_character(c);
+  return safe;
 }
 
 std::string Table::line(const std::vector<std::string>& cells, const std::vector<std::size_t>& widths) const {
@@ -60,11 +66,11 @@ std::string Table::text() const {
     headings.push_back(column.heading);
     widths.push_back(character_count(column.heading));
   }
-  for (const auto& row : rows_) {
-    for (std::size_t k = 0; k < row.size(); ++k) widths[k] = std::max(widths[k], character_count(row[k]));
+  for (const Row& row : rows_) {
+    for (std::size_t k = 0; k < row.cells.size(); ++k) widths[k] = std::max(widths[k], character_count(row.cells[k]));
   }
   std::string text = line(headings, widths);
-  for (const auto& row : rows_) text += line(row, widths);
+  for (const Row& row : rows_) text += line(row.cells, widths);
   return text;
 }
 
@@ -78,13 +84,13 @@ std::string Table::markdown() const {
     rules.emplace_back(column.align == Align::left ? "---" : "---:");
   }
   std::string text = line_of(headings) + line_of(rules);
-  for (const auto& row : rows_) text += line_of(row);
+  for (const Row& row : rows_) text += line_of(row.cells);
   return text;
 }
 
 std::string Table::latex() const {
   const auto line_of = [](const std::vector<std::string>& cells) {
-    return "  " + joined(safe_cells(cells, safe_in_latex), " & ") + " \\\\\n";
+    return "  " + joined(safe_cells(cells, latex_character), " & ") + " \\\\\n";
   };
   std::vector<std::string> headings;
   std::string places;
@@ -93,7 +99,7 @@ std::string Table::latex() const {
     places += column.align == Align::left ? 'l' : 'r';
   }
   std::string text = "\\begin{tabular}{" + places + "}\n  \\toprule\n" + line_of(headings) + "  \\midrule\n";
-  for (const auto& row : rows_) text += line_of(row);
+  for (const Row& row : rows_) text += line_of(row.cells);
   return text + "  \\bottomrule\n\\end{tabular}\n";
 }
 

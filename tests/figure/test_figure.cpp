@@ -196,7 +196,8 @@ TEST_SUITE("figures") {
       CHECK(content.size() > 5000);
     }
     CHECK(std::distance(std::filesystem::directory_iterator(folder.path()), {}) == 3);
-    CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg, .pdf or .html"), InputError);
+    CHECK_THROWS_WITH_AS(render(figure, folder / "a.bmp"), doctest::Contains(".png, .svg, .pdf, .html, .gif or .mp4"),
+                         InputError);
     CHECK_THROWS_WITH_AS(render(figure, folder / "none/a.png"), doctest::Contains("No such file or directory"),
                          FileError);
   }

@@ -27,7 +27,7 @@ let browser;
 export async function startBrowser() {
   browser = await chromium.launch({
     executablePath: process.env.TANZEN_BROWSER || "/usr/bin/chromium",
-    args: ["--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--ignore-gpu-blocklist"],
+    args: ["--no-sandbox", "--enable-unsafe-swiftshader"],
   });
 }
 
@@ -49,6 +49,14 @@ export async function open(name, { width = 1280, height = 800, ...more } = {}) {
   await page.goto(pathToFileURL(join(folder, name)).href);
   await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
   return page;
+}
+
+// The same page on a phone held in the dark, drawn anew.
+export async function narrow(page) {
+  await page.emulateMedia({ colorScheme: "dark" });
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.waitForTimeout(150);
+  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
 }
 
 // How many marks each panel of a page has: what is drawn of lines, points, words, images and surfaces.

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
-import { faults, folder, marks, open, startBrowser, stopBrowser, tanzen, widerThanItself } from "./browser.mjs";
+import { faults, folder, marks, narrow, open, startBrowser, stopBrowser, tanzen, widerThanItself } from "./browser.mjs";
 
 before(startBrowser);
 after(stopBrowser);
@@ -28,12 +28,12 @@ for (const [name, words] of Object.entries(kinds))
     assert.deepEqual(page.wrong, []);
     assert.equal(page.requests.length, 1); // the page itself
     assert.deepEqual(await faults(page), []);
-    const narrow = await open(name, { width: 390, height: 844, colorScheme: "dark" });
-    assert.equal(await widerThanItself(narrow), false);
-    assert.deepEqual(narrow.wrong, []);
-    assert.deepEqual(await faults(narrow), []);
+    await narrow(page);
+    for (const count of await marks(page)) assert.ok(count > 0);
+    assert.equal(await widerThanItself(page), false);
+    assert.deepEqual(await faults(page), []);
+    assert.deepEqual(page.wrong, []);
     await page.close();
-    await narrow.close();
   });
 
 const place = (page, panel = 0) => page.evaluate((k) => {

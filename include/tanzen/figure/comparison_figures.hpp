@@ -8,6 +8,7 @@
 #include <functional>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <utility>
 
@@ -58,5 +59,27 @@ using TrueFronts = std::function<std::shared_ptr<const KnownFront>(const std::st
 /// The costs of two methods to a gap in each paired run, one against the other; failures stand at the edge.
 [[nodiscard]] Figure pair_figure(const Results& results, const ProblemGroup& group,
                                  std::pair<std::size_t, std::size_t> methods, std::optional<double> gap);
+
+/// What kinds of figures of finished runs are asked for with; each takes what it needs.
+struct ComparisonFigureOptions {
+  std::optional<double> gap = {};
+  std::pair<std::size_t, std::size_t> methods = {0, 1}; ///< of a pair
+  TrueFronts true_front = {};
+};
+
+/// A kind of figure of finished runs.
+struct ComparisonFigureKind {
+  const char* name; ///< as the command line calls it
+  const char* what;
+  bool needs_traces;
+  Figure (*make)(const Results& results, const ProblemGroup& group, const ComparisonFigureOptions& options);
+};
+
+/// All kinds there are.
+[[nodiscard]] std::span<const ComparisonFigureKind> comparison_figure_kinds();
+
+/// The figure of a kind; none where the results have nothing of it to show.
+[[nodiscard]] std::optional<Figure> figure_of_kind(const ComparisonFigureKind& kind, const Results& results,
+                                                   const ProblemGroup& group, const ComparisonFigureOptions& options);
 
 } // namespace tanzen

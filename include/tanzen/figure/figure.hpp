@@ -123,6 +123,7 @@ struct EndLabel {
   double y = 0; ///< where the curve ends, on an axis with a range
   std::string text;
   std::string color = std::string(text_color);
+  std::string series = {}; ///< as of a line; empty: what the text says
 };
 
 struct Axis {
@@ -170,6 +171,9 @@ struct Figure {
   int width = 1280;                     ///< pixels of a PNG; other forms take the proportion
   int height = 800;
 };
+
+/// The same figure with `count` of its frames, spread evenly, the first and the last among them.
+[[nodiscard]] Figure with_frames(Figure figure, std::size_t count);
 
 /// Whether values are better shown on a logarithmic axis: all positive, over more than two decades.
 [[nodiscard]] bool wants_logarithm(const std::vector<double>& values);

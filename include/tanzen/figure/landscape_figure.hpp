@@ -15,6 +15,8 @@ struct LandscapeOptions {
   std::optional<Vector> through = std::nullopt;
   /// The two variables of the plane; unset: all pairs up to four variables, otherwise the first two.
   std::optional<std::pair<Index, Index>> plane = std::nullopt;
+  /// Points along each variable of a single plane.
+  Index resolution = 400;
   /// The surface in perspective instead of contours.
   bool surface = false;
 };

@@ -25,7 +25,8 @@ class Renderer {
 /// All there are.
 [[nodiscard]] std::span<const Renderer* const> renderers();
 
-/// Draws a figure into a file, by the renderer of its ending: .png, .svg or .pdf, or .html for a page. The file appears
+/// Draws a figure into a file, by the renderer of its ending: .png, .svg or .pdf, .html for a page, .gif or .mp4
+/// for what moves. The file appears
 /// whole or not at all. Throws InputError for another ending or a figure without panels, FileError where gnuplot, or
 /// the library that pages hold, is missing or fails.
 void render(const Figure& figure, const std::filesystem::path& path);

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/report/table.hpp"
+#include "tanzen/report/report.hpp"
 
 #include "tanzen/comparison/comparison.hpp"
 #include "tanzen/comparison/grouping.hpp"
@@ -11,12 +11,6 @@
 #include <vector>
 
 namespace tanzen {
-
-/// A table with the words above it.
-struct TitledTable {
-  std::string title;
-  Table table;
-};
 
 /// All that is said of finished runs.
 struct ComparisonParts {
@@ -32,6 +26,12 @@ struct ComparisonParts {
 
 /// The table of one problem: a row a method.
 [[nodiscard]] TitledTable problem_table(const ProblemComparison& comparison);
+
+/// How many repeats succeeded, a row a problem and a column a method.
+[[nodiscard]] TitledTable success_table(const std::vector<ProblemComparison>& comparisons);
+
+/// The tables over several problems: groups, scaling, robustness.
+[[nodiscard]] std::vector<TitledTable> group_tables(const ComparisonParts& parts);
 
 /// All tables; those of single problems only where there are few, or `each` is wanted: otherwise one of successes.
 [[nodiscard]] std::vector<TitledTable> comparison_tables(const ComparisonParts& parts, bool each);

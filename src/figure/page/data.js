@@ -8,6 +8,16 @@ function numbersOf(packed) {
   return new Float32Array(bytesOf(packed.single).buffer);
 }
 
+// Layers as the rest of the page takes them: with their numbers at hand.
+function unpack(figure) {
+  for (const { layers } of figure.panels)
+    for (const layer of layers)
+      for (const name of ["x", "y", "z", "lower", "upper"]) if (layer[name]?.single) layer[name] = numbersOf(layer[name]);
+  return figure;
+}
+
+const isThere = (number) => number !== null && Number.isFinite(number);
+
 // The places of an evenly spaced axis of a grid.
 function gridPlaces({ from, to, count }) {
   return Array.from({ length: count }, (_, k) => from + ((to - from) * k) / (count - 1));

@@ -1,7 +1,7 @@
 // A whole figure: its panels, its key, what moves it, and how it is taken away.
 class FigureView {
   constructor(root, figure, { sharedKey = false, heading = "h2" } = {}) {
-    this.figure = figure;
+    this.figure = unpack(figure);
     this.root = root;
     this.panels = figure.panels.map((panel, k) => new PanelView(panel, k));
     const title = document.createElement(heading);
@@ -72,12 +72,19 @@ class FigureView {
   }
 
   async redraw() {
-    if (!this.drawn) return;
     this.arrange();
     for (const view of this.panels) await view.draw();
   }
 
+  // What is hidden before it is drawn.
+  take(hidden) {
+    if (!hidden || this.hiddenNow === hidden) return;
+    this.hiddenNow = hidden;
+    for (const view of this.panels) view.hidden = hidden;
+  }
+
   hide(hidden) {
+    this.hiddenNow = hidden;
     return Promise.all(this.panels.map((view) => view.hide(hidden)));
   }
 

@@ -89,9 +89,9 @@ const makers = {
   band(layer) {
     const x = [], y = [];
     for (let from = 0; from < layer.x.length; ++from) {
-      if (layer.lower[from] === null || layer.upper[from] === null) continue;
+      if (!isThere(layer.lower[from]) || !isThere(layer.upper[from])) continue;
       let end = from;
-      while (end < layer.x.length && layer.lower[end] !== null && layer.upper[end] !== null) ++end;
+      while (end < layer.x.length && isThere(layer.lower[end]) && isThere(layer.upper[end])) ++end;
       x.push(...layer.x.slice(from, end), ...layer.x.slice(from, end).reverse(), layer.x[from], null);
       y.push(...layer.lower.slice(from, end), ...layer.upper.slice(from, end).reverse(), layer.lower[from], null);
       from = end;
@@ -144,16 +144,34 @@ function imagesOf(panel) {
 // Notes on a logarithmic axis stand at logarithms.
 const onAxis = (axis, number) => (axis.logarithmic ? Math.log10(number) : number);
 
-function notesOf(panel, hidden) {
+// Where a number stands on an axis with a range, from 0 to 1.
+function partOn({ range: [low, high], logarithmic }, number) {
+  return logarithmic ? Math.log(number / low) / Math.log(high / low) : (number - low) / (high - low);
+}
+
+// Places at least a gap apart, as near to those wanted as that allows, within 0 and 1 where there is room.
+function movedApart(wanted, gap) {
+  const order = wanted.map((_, k) => k).sort((a, b) => wanted[a] - wanted[b]), places = [...wanted];
+  for (let k = 1; k < order.length; ++k) places[order[k]] = Math.max(places[order[k]], places[order[k - 1]] + gap);
+  let limit = 1;
+  for (const k of order.reverse()) {
+    places[k] = Math.min(places[k], limit);
+    limit = places[k] - gap;
+  }
+  return places;
+}
+
+function notesOf(panel, hidden, height) {
   const notes = [];
   for (const layer of panel.layers) {
     if (layer.kind !== "text" || !layer.on_ground || hidden.has(layer.series)) continue;
     layer.texts.forEach((text, k) =>
       notes.push({ x: onAxis(panel.x, layer.x[k]), y: onAxis(panel.y, layer.y[k]), text: plain(text), showarrow: false, bgcolor: "rgba(255,255,255,0.85)", borderpad: 2, xanchor: layer.align, font: { size: layer.size, color: layer.color } }));
   }
-  for (const label of panel.end_labels) {
-    if (hidden.has(label.text)) continue;
-    notes.push({ xref: "paper", x: 1.01, xanchor: "left", yref: "paper", y: label.place, text: plain(label.text), showarrow: false, font: { size: 12, color: label.color } });
+  const places = movedApart(panel.end_labels.map(({ y }) => partOn(panel.y, y)), 15 / height);
+  for (const [k, label] of panel.end_labels.entries()) {
+    if (hidden.has(label.series)) continue;
+    notes.push({ xref: "paper", x: 1.01, xanchor: "left", yref: "paper", y: places[k], yanchor: "middle", text: plain(label.text), showarrow: false, font: { size: 12, color: label.color } });
   }
   return notes;
 }

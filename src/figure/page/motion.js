@@ -8,7 +8,7 @@ function paintTrace(context, trace, frame, across, up) {
     context.beginPath();
     let pen = false;
     for (let k = first; k < end; ++k) {
-      if (layer.x[k] === null || layer.y[k] === null) {
+      if (!isThere(layer.x[k]) || !isThere(layer.y[k])) {
         pen = false;
         continue;
       }
@@ -23,7 +23,7 @@ function paintTrace(context, trace, frame, across, up) {
   context.fillStyle = context.strokeStyle = color;
   context.lineWidth = line.width;
   for (let k = first; k < end; ++k) {
-    if (layer.x[k] === null || layer.y[k] === null) continue;
+    if (!isThere(layer.x[k]) || !isThere(layer.y[k])) continue;
     const x = across(layer.x[k]), y = up(layer.y[k]);
     context.beginPath();
     if (symbol === "diamond") {

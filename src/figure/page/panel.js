@@ -60,7 +60,7 @@ class PanelView {
       width, height, margin: { l: 54, r: this.rightMargin(), t: 8, b: 44 }, paper_bgcolor: "rgba(0,0,0,0)", plot_bgcolor: "rgba(0,0,0,0)",
       font: { family: "'DejaVu Sans', Verdana, sans-serif", size: 12, color: colors.text }, showlegend: false, hovermode: "closest",
       hoverlabel: { bgcolor: colors.ground, bordercolor: colors.axis, font: { color: colors.text } }, dragmode: "zoom",
-      annotations: notesOf(panel, this.hidden), images: panel.in_space ? [] : (this.images ??= imagesOf(panel)), uirevision: "kept",
+      annotations: notesOf(panel, this.hidden, height - 52), images: panel.in_space ? [] : (this.images ??= imagesOf(panel)), uirevision: "kept",
     };
     if (!panel.in_space) {
       const hasGround = layout.images.length > 0;
@@ -119,7 +119,7 @@ class PanelView {
       indices.push(k);
       visible.push(trace.visible);
     });
-    if (indices.length) await Plotly.update(this.plot, { visible }, { annotations: notesOf(this.panel, hidden) }, indices);
+    if (indices.length) await Plotly.update(this.plot, { visible }, { annotations: notesOf(this.panel, hidden, this.plot.clientHeight - 52) }, indices);
     this.paint();
   }
 

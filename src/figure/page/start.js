@@ -1,13 +1,42 @@
 // The page comes to life: every place that names a figure gets it, one after the other, so that the page stays at hand.
 const pageData = JSON.parse(document.getElementById("page-data").textContent);
 const figureViews = [];
+const choice = document.getElementById("choice") && pageData.details ? new Choice(pageData.details) : null;
 
-async function start() {
-  for (const root of document.querySelectorAll("[data-figure]"))
-    figureViews.push(new FigureView(root, pageData.figures[Number(root.dataset.figure)], { heading: root.dataset.heading || "h1" }));
-  for (const view of figureViews) await view.draw();
+// The view of a place, made when it is first shown.
+function viewOf(root) {
+  const there = figureViews.find((view) => view.root === root);
+  if (there) return there;
+  const { figure, heading } = root.dataset;
+  const view = new FigureView(root, pageData.figures[Number(figure)], { heading: heading || "h1", sharedKey: Boolean(choice?.key) });
+  figureViews.push(view);
+  return view;
+}
+
+// A figure that is shown when it is asked for.
+function fold(root) {
+  const opened = document.createElement("details"), summary = document.createElement("summary");
+  summary.textContent = `What ${root.dataset.folded} looks like`;
+  root.replaceWith(opened);
+  opened.append(summary, root);
+  opened.addEventListener("toggle", () => opened.open && viewOf(root).draw());
+}
+
+// Draws all figures that are shown, or draws them anew; the page says when they are there.
+async function drawAll() {
+  delete document.documentElement.dataset.ready;
+  for (const root of document.querySelectorAll("[data-figure]:not([data-folded])")) {
+    if (root.hidden) continue;
+    const view = viewOf(root);
+    view.take(choice?.hidden);
+    await (view.drawn ? view.redraw() : view.draw());
+  }
+  for (const view of figureViews) if (view.root.dataset.folded && view.drawn && !view.root.hidden) await view.redraw();
   document.documentElement.dataset.ready = "yes";
 }
 
-afterResizing(() => figureViews.forEach((view) => view.redraw()));
-start();
+for (const root of document.querySelectorAll("[data-folded]")) fold(root);
+for (const table of document.querySelectorAll("main.report table")) makeSortable(table);
+if (choice?.groups.length > 1) for (const root of document.querySelectorAll("[data-figure]")) root.hidden = !choice.shows(root);
+afterResizing(drawAll);
+drawAll();
