@@ -83,6 +83,10 @@ class FigureView {
     for (const view of this.panels) view.hidden = hidden;
   }
 
+  hideAtOnce(hidden) {
+    for (const view of this.panels) view.hideAtOnce(hidden);
+  }
+
   hide(hidden) {
     this.hiddenNow = hidden;
     return Promise.all(this.panels.map((view) => view.hide(hidden)));

@@ -108,10 +108,20 @@ class PanelView {
       `${this.panel.x.label} ${shortNumber(x)}, ${this.panel.y.label} ${shortNumber(y)}: ${Number.isNaN(value) ? "no value" : shortNumber(value)}`;
   }
 
+  // Takes what is switched off out of sight at once; `hide` has the library draw it so.
+  hideAtOnce(hidden) {
+    if (!this.drawn || this.panel.in_space) return;
+    this.traces.forEach(({ series }, k) => {
+      const drawn = series && this.plot.querySelector(`.scatter${this.plot._fullData[k].uid}`);
+      if (drawn) drawn.style.display = hidden.has(series) ? "none" : "";
+    });
+  }
+
   async hide(hidden) {
     const before = this.hidden;
     this.hidden = hidden;
     if (!this.drawn) return;
+    this.hideAtOnce(new Set());
     const indices = [], visible = [];
     this.traces.forEach((trace, k) => {
       if (!trace.series || before.has(trace.series) === hidden.has(trace.series)) return;

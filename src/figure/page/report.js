@@ -76,21 +76,18 @@ class Choice {
       table.closest(".wide").hidden = [...table.tBodies[0].rows].every((row) => row.hidden);
   }
 
-  // What is in sight switches at once, the rest when the page has time.
+  // All figures switch at once; the library draws them so when the page has time.
   async hide(hidden) {
     this.hidden = hidden;
     this.filter();
-    const inSight = (view) => {
-      const { top, bottom } = view.root.getBoundingClientRect();
-      return bottom > 0 && top < innerHeight;
-    };
     const views = figureViews.filter((view) => view.drawn);
-    await Promise.all(views.filter(inSight).map((view) => view.hide(hidden)));
+    for (const view of views) view.hideAtOnce(hidden);
     document.documentElement.dataset.switched = [...hidden].join(" ");
     for (const view of views) {
-      if (view.hiddenNow === hidden || this.hidden !== hidden) continue;
       await new Promise((go) => setTimeout(go));
-      await view.hide(this.hidden);
+      if (this.hidden !== hidden) return; // something else was chosen meanwhile
+      await view.hide(hidden);
+      if (this.hidden === hidden) view.hideAtOnce(hidden);
     }
     document.documentElement.dataset.allSwitched = [...hidden].join(" ");
   }
