@@ -8,9 +8,8 @@ shots=docs/screenshots
 
 tanzen solve --formula "sin(3*x) + 0.1*x^2" --region -5:5 --with gradient-descent:step=0.02 --from 4.7 --figure $shots/solve-one-variable.png
 tanzen solve rosenbrock --with gradient-descent:rule=backtracking --iterations 200 --figure $shots/solve-two-variables.png
-tanzen solve rosenbrock:dim=5 --with nelder-mead --figure $shots/solve-many-variables.png
 tanzen figure landscape eggholder --output $shots/landscape.png
-tanzen figure landscape langermann --surface --output $shots/surface.png
+tanzen figure paths rosenbrock --with bfgs --with nelder-mead --from -1.8,2.2 --surface --output $shots/surface.png
 tanzen sweep --formula "2*(draft - 1)^2 + draft*gas + 0.7*(gas + 2)^2" --with gradient-descent --from 6,-9 --vary step=0.467,0.46,0.37,0.01 --iterations 40 --figure $shots/sweep-step.png
 tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:25 --vary first=0.5..0.99:25 --evaluations 2000 --figure $shots/sweep-map.png
 tanzen sweep himmelblau --with newton --vary start=grid:300x200 --figure $shots/basins.png
@@ -31,3 +30,4 @@ families=$demo/5-families.results.sqlite
 tanzen figure bands "$families" --only multimodal --output $shots/bands.png
 tanzen figure runtimes "$families" --output $shots/runtimes.png
 tanzen figure ranks "$families" --only multimodal --output $shots/ranks.png
+node scripts/page_shot.mjs "$demo/5-families.report.html" $shots/report.png "The figures"

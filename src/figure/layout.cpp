@@ -122,7 +122,15 @@ Corner freest_corner(const Panel& panel) {
   x.range = range_of(x, panel, &LineLayer::x);
   y.range = range_of(y, panel, &LineLayer::y);
   std::array<std::array<int, 2>, 2> lines{};
+  const auto count = [&](double u, double v, int weight) {
+    if ((u > wide && u < 1 - wide) || (v > high && v < 1 - high) || !std::isfinite(u + v)) return;
+    lines[u > 0.5 ? 1 : 0][v > 0.5 ? 1 : 0] += weight;
+  };
   for (const Layer& layer : panel.layers) {
+    if (const auto* texts = std::get_if<TextLayer>(&layer)) {
+      for (std::size_t k = 0; k < texts->x.size(); ++k)
+        count(place_on(x, texts->x[k]), place_on(y, texts->y[k]), 10 * between);
+    }
     const auto* line = std::get_if<LineLayer>(&layer);
     if (line == nullptr) continue;
     for (std::size_t k = 1; k < line->x.size(); ++k) {
@@ -130,8 +138,7 @@ Corner freest_corner(const Panel& panel) {
         const double part = static_cast<double>(step) / between;
         const double u = std::lerp(place_on(x, line->x[k - 1]), place_on(x, line->x[k]), part);
         const double v = std::lerp(place_on(y, line->y[k - 1]), place_on(y, line->y[k]), part);
-        if ((u > wide && u < 1 - wide) || (v > high && v < 1 - high) || !std::isfinite(u + v)) continue;
-        ++lines[u > 0.5 ? 1 : 0][v > 0.5 ? 1 : 0];
+        count(u, v, 1);
       }
     }
   }

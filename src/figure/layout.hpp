@@ -22,7 +22,7 @@ struct Rectangle {
 /// to 1.
 [[nodiscard]] std::vector<double> end_label_places(const Panel& panel, double height);
 
-/// The corner of a panel that has the fewest of its lines in it.
+/// The corner of a panel that has the fewest of its lines and words in it.
 struct Corner {
   bool right = true, top = true;
 };
