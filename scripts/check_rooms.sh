@@ -20,7 +20,7 @@ files:       base numeric problem testbed search analysis external study
 results:     base numeric statistics problem search study files
 comparison:  base statistics results
 figure:      base numeric statistics problem search analysis study files results comparison
-report:      base numeric problem search analysis study files results comparison figure
+report:      base search analysis files results comparison figure
 cli:         base numeric statistics expression problem testbed search methods analysis external study files results comparison figure report
 '
 core='base numeric statistics expression problem testbed search methods analysis'

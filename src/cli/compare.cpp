@@ -3,7 +3,7 @@
 #include "figure_kinds.hpp"
 #include "names.hpp"
 #include "progress.hpp"
-#include "tanzen/report/comparison_report.hpp"
+#include "tanzen/report/campaign_report.hpp"
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
@@ -26,7 +26,7 @@ struct CompareOptions {
   StopArguments stop{PlanDefinition{}.stop};
   DerivativeMode derivative = DerivativeMode::automatic;
   std::optional<double> gradient_weight;
-  std::string by, only, form = "text", figures;
+  std::string by, only, form = "text", figures, report;
   bool each = false;
   bool as_json = false;
 };
@@ -86,7 +86,8 @@ Results results_of(const Context& context, const CompareOptions& options) {
       throw InputError(
           "a results file has its own problems and methods; compare it alone ('tanzen campaign merge' puts "
           "parts together)");
-    return ResultsFile::reading(options.problems.front()).load(!options.figures.empty(), options.gradient_weight);
+    return ResultsFile::reading(options.problems.front())
+        .load(!options.figures.empty() || !options.report.empty(), options.gradient_weight);
   }
   const Campaign campaign = campaign_of(context, options);
   RunProgress progress(context.streams, 0, campaign.size(), false);
@@ -112,6 +113,7 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
                                  did_you_mean(options.form, forms)));
   if (!options.figures.empty() && (options.as_json || options.form != "text"))
     throw InputError("--figures says on the output what it drew, so it goes with text only");
+  if (!options.report.empty()) check_report_name(options.report);
   const Results results = results_of(context, options);
   const ComparisonParts parts = comparison_parts(results, options.stop.gap(), options.by, options.only);
   if (options.as_json)
@@ -122,6 +124,22 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
     context.print("{}", comparison_text(results, parts, options.each));
   else
     print_document(context, parts, options.each, options.form == "latex");
+  if (!options.report.empty()) {
+    write_report(campaign_report(results, {.gap = options.stop.gap(),
+                                           .by = options.by.empty() ? "trait;family;dim" : options.by,
+                                           .command = context.command,
+                                           .true_front = true_front,
+                                           .landscape =
+                                               [&](const std::string& label) {
+                                                 return landscape_of(
+                                                     [&](const std::string& name) {
+                                                       return options.problem.problem(context.additions, name);
+                                                     },
+                                                     label);
+                                               }}),
+                 options.report);
+    if (!options.as_json) context.print("{}", block_line("report", options.report));
+  }
   if (options.figures.empty()) return;
   const ProblemGroup group =
       options.only.empty() ? group_problems(results).front() : only_problems(results, options.only);
@@ -148,6 +166,7 @@ void add_compare(const Command& program, Context& context) {
   command.flag("--each", options->each, "a table and a sentence for each problem, however many there are");
   command.takes("--as", options->form, "FORM", "text, markdown, latex or csv (text)");
   command.takes("--figures", options->figures, "FOLDER", "draw all figures of it into this folder");
+  command.takes("--report", options->report, "FILE", "a page of it all for colleagues: .html, .md, .tex or .txt");
   command.flag("--json", options->as_json, "one object for machines");
   command.example("tanzen compare rosenbrock rastrigin --with nelder-mead --with differential-evolution --repeats 5");
   command.does([options, &context] { compare_and_print(context, *options); });

@@ -6,6 +6,7 @@
 #include "tanzen/comparison/grouping.hpp"
 #include "tanzen/figure/figure.hpp"
 
+#include <functional>
 #include <memory>
 
 namespace tanzen::cli {
@@ -52,6 +53,10 @@ void add_comparison_kinds(const Command& figure, Context& context);
 
 /// The true front of a problem of the testbed; null where it has none.
 [[nodiscard]] std::shared_ptr<const KnownFront> true_front(const std::string& label);
+
+/// What a problem of two variables looks like, by its label; none for others, and for one that is not found.
+[[nodiscard]] std::optional<Figure> landscape_of(const std::function<Problem(const std::string&)>& named,
+                                                 const std::string& label);
 
 /// Draws all figures of finished runs that have something to show into a folder, as PNG by their kinds' names; a line
 /// each says so.

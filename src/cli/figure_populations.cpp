@@ -25,6 +25,12 @@ std::vector<std::int64_t> parse_iterations(const std::string& text) {
   return iterations;
 }
 
+/// Whether a figure of that name can show all iterations one after the other.
+bool moves(const std::filesystem::path& output) {
+  const std::string ending = output.extension().string();
+  return ending == ".html" || ending == ".gif" || ending == ".mp4";
+}
+
 void draw_population(const Context& context, const FigureOptions& options) {
   constexpr std::size_t panels = 6;
   const Problem problem = options.problem.problem(context.additions, options.name);
@@ -47,6 +53,11 @@ void draw_population(const Context& context, const FigureOptions& options) {
     };
   }
   const Outcome outcome = run(problem, methods.front(), how);
+  if (options.at.empty() && !is_front && moves(options.output)) {
+    context.print("{}", to_text(outcome));
+    draw(context, options.film.filmed(population_film(problem, outcome, outcome.trace.populations())), options.output);
+    return;
+  }
   if (options.at.empty()) snapshots = spread_snapshots(outcome.trace.populations(), panels);
   context.print("{}", to_text(outcome));
   draw(context,
@@ -104,6 +115,7 @@ void add_population_kinds(const Command& figure, Context& context) {
   population.takes("--from", of->from, "POINT", "where the run begins: 2.5,-1 or y=-1,x=2.5");
   add_seed(population, of->seed);
   of->stop.add_to(population);
+  of->film.add_film_to(population);
   const auto [sample, drawn] = add_kind(figure, context, "sample", "random points of the region and their values",
                                         "tanzen figure sample schwefel --points 2000 --output sample.png", draw_sample);
   add_count(sample, "--points", drawn->count, "how many points (1000)");

@@ -16,18 +16,9 @@
 #include <memory>
 
 namespace tanzen::cli {
-namespace {
-
-struct ReportOptions {
-  std::string source, output, by = "trait;family;dim";
-  std::optional<double> gap;
-  std::optional<std::int64_t> workers;
-};
-
-/// What a problem of two variables looks like; none for others, and for one that is not found.
-std::optional<Figure> landscape_of(const PlanNames& names, const std::string& label) {
+std::optional<Figure> landscape_of(const std::function<Problem(const std::string&)>& named, const std::string& label) {
   try {
-    const Problem problem = names.problem(label);
+    const Problem problem = named(label);
     if (problem.dimension() != 2 || problem.objectives().size() > 1) return std::nullopt;
     Figure figure = landscape_figure(problem, {.resolution = 140});
     figure.title = label;
@@ -37,16 +28,24 @@ std::optional<Figure> landscape_of(const PlanNames& names, const std::string& la
   }
 }
 
+namespace {
+
+struct ReportOptions {
+  std::string source, output, by = "trait;family;dim";
+  std::optional<double> gap;
+  std::optional<std::int64_t> workers;
+};
+
 void write_and_say(const Context& context, const Results& results, const PlanDefinition& plan,
                    const ReportOptions& options) {
   const PlanNames names = names_beside(context.additions, options.source);
-  const Report report =
-      campaign_report(results, {.gap = options.gap,
-                                .by = options.by,
-                                .plan = plan_to_toml(plan),
-                                .command = context.command,
-                                .true_front = true_front,
-                                .landscape = [&](const std::string& label) { return landscape_of(names, label); }});
+  const Report report = campaign_report(
+      results, {.gap = options.gap,
+                .by = options.by,
+                .plan = plan_to_toml(plan),
+                .command = context.command,
+                .true_front = true_front,
+                .landscape = [&](const std::string& label) { return landscape_of(names.problem, label); }});
   write_report(report, options.output);
   for (const std::string& sentence : std::get<LineList>(report.sections[1].blocks.front()).lines)
     context.print("  {}\n", sentence);

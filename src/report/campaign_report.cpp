@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/comparison/verdict.hpp"
+#include "tanzen/results/results_checksum.hpp"
 #include "tanzen/version.hpp"
 
 #include <algorithm>
@@ -150,6 +151,8 @@ Report campaign_report(const Results& results, const CampaignReportOptions& opti
        {failures.empty() ? ReportBlock(Paragraph{"No run failed or diverged."}) : ReportBlock(LineList{failures})}});
   ReportSection again{.title = "How to repeat it", .blocks = {}};
   if (!options.command.empty()) again.blocks.emplace_back(Verbatim{"Command", options.command});
+  again.blocks.emplace_back(Paragraph{fmt::format(
+      "Checksum of all runs: {:08x}. The same plan with the same program gives the same.", results_checksum(results))});
   if (!options.plan.empty()) again.blocks.emplace_back(Verbatim{"Plan", options.plan});
   report.sections.push_back(std::move(again));
 

@@ -39,6 +39,29 @@ std::size_t dots_on(const Panel& panel) {
 } // namespace
 
 TEST_SUITE("figures of populations") {
+  TEST_CASE("a film has a frame a population: its members, its best one, and its width") {
+    const Problem problem = testbed::problem("rastrigin");
+    const Outcome outcome = run(problem, method("differential-evolution"),
+                                {.stop = {.iterations = 12}, .trace = {.most_populations = 400}});
+    const auto& snapshots = outcome.trace.populations();
+    const Figure film = population_film(problem, outcome, snapshots);
+    REQUIRE(film.frames.size() == snapshots.size());
+    CHECK(film.frames[4] == fmt::format("iteration {}", snapshots[4].iteration));
+    const auto points = layers_of<PointLayer>(film.panels[0]);
+    const PointLayer& members = points[points.size() - 2];
+    const PointLayer& best = points.back();
+    for (std::size_t k = 0; k < snapshots.size(); ++k) {
+      const auto [first, end] = members.shown[k];
+      CHECK(end - first <= static_cast<std::size_t>(snapshots[k].points.cols()));
+      CHECK(members.x[first] == snapshots[k].points(0, 0));
+      Index leader = 0;
+      snapshots[k].values.minCoeff(&leader);
+      CHECK(best.x[best.shown[k][0]] == snapshots[k].points(0, leader));
+    }
+    CHECK(layers_of<PointLayer>(film.panels[1]).front().shown.size() == snapshots.size());
+    CHECK_THROWS_AS((void)population_film(problem, outcome, {}), InputError);
+  }
+
   TEST_CASE("a panel for each snapshot with its members and its best, below them widths and steps") {
     const Problem rastrigin = testbed::problem("rastrigin");
     const Outcome outcome = with_populations(rastrigin, "differential-evolution");

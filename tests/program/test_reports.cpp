@@ -33,8 +33,27 @@ TEST_SUITE("reports of the program") {
     CHECK(contains(a, "    tanzen report plan.results.sqlite --output a.md\n"));
     CHECK(contains(a, "title = \"Kilns and bowls\""));
     CHECK(a.substr(0, a.find("How to repeat it")) == b.substr(0, b.find("How to repeat it")));
+    const auto checksum = [](const std::string& text) {
+      const std::size_t at = text.find("Checksum of all runs: ");
+      REQUIRE(at != std::string::npos);
+      return text.substr(at, 30);
+    };
+    CHECK(checksum(a) == checksum(b));
     CHECK(tanzen_line("tanzen report plan.results.sqlite", folder.path()).code == 0);
     CHECK(contains(tanzen::read_file(folder / "plan.report.html"), "<title>Kilns and bowls</title>"));
+  }
+
+  TEST_CASE("a comparison of the command line is told on a page, with the landscapes of its problems") {
+    const TemporaryFolder folder;
+    const ProgramResult result = tanzen_line(
+        "tanzen compare rosenbrock ackley --with bfgs --with nelder-mead --repeats 3 --evaluations 300 --report a.html",
+        folder.path());
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "report        a.html"));
+    const std::string page = tanzen::read_file(folder / "a.html");
+    CHECK(contains(page, "data-folded=\"rosenbrock\""));
+    CHECK(contains(page, "data-folded=\"ackley\""));
+    CHECK(contains(page, "tanzen compare rosenbrock ackley --with bfgs"));
   }
 
   TEST_CASE("one run, a sweep, a fit and stationary points are told on a page too") {

@@ -10,6 +10,11 @@ namespace tanzen {
 [[nodiscard]] Figure population_figure(const Problem& problem, const Outcome& outcome,
                                        const std::vector<PopulationSnapshot>& snapshots);
 
+/// The same as a film: a frame an iteration of the snapshots, the members over the landscape, and how wide the
+/// population is with a mark that goes along.
+[[nodiscard]] Figure population_film(const Problem& problem, const Outcome& outcome,
+                                     const std::vector<PopulationSnapshot>& snapshots);
+
 /// Throws InputError for a problem whose populations cannot be drawn: those of other than two variables.
 void check_population_figure(const Problem& problem);
 

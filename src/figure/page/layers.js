@@ -103,7 +103,7 @@ const makers = {
     const align = { left: "middle right", right: "middle left", center: "middle center" }[layer.align];
     return [{
       type: "scatter", mode: "text", x: layer.x, y: layer.y, text: layer.texts.map(plain), textposition: align, hoverinfo: "skip", fixed: true,
-      textfont: { size: layer.size + 1, color: layer.color === "#4a433b" && !hasLandscape ? theme().text : layer.color }, cliponaxis: false,
+      textfont: { size: layer.size + 1, color: layer.color === "#4a433b" && !hasLandscape ? theme().text : inkOn(layer.color, hasLandscape) }, cliponaxis: false,
     }];
   },
 };
@@ -171,7 +171,7 @@ function notesOf(panel, hidden, height) {
   const places = movedApart(panel.end_labels.map(({ y }) => partOn(panel.y, y)), 15 / height);
   for (const [k, label] of panel.end_labels.entries()) {
     if (hidden.has(label.series)) continue;
-    notes.push({ xref: "paper", x: 1.01, xanchor: "left", yref: "paper", y: places[k], yanchor: "middle", text: plain(label.text), showarrow: false, font: { size: 12, color: label.color } });
+    notes.push({ xref: "paper", x: 1.01, xanchor: "left", yref: "paper", y: places[k], yanchor: "middle", text: plain(label.text), showarrow: false, font: { size: 12, color: inkOn(label.color, false) } });
   }
   return notes;
 }

@@ -33,5 +33,14 @@ function bandColors(count) {
 
 // What has no ground of its own must be seen on the page's.
 function inkOn(color, hasLandscape) {
-  return !hasLandscape && color === pathColor ? theme().line : color;
+  if (hasLandscape) return color;
+  if (color === pathColor) return theme().line;
+  return theme() === themes.dark && color.startsWith("#") ? lighter(color) : color;
+}
+
+// A dark colour halfway to white, as bright as a light one is on a white ground.
+function lighter(color) {
+  const [red, green, blue] = channels(color);
+  if (0.3 * red + 0.59 * green + 0.11 * blue > 110) return color;
+  return `#${[red, green, blue].map((channel) => Math.round((channel + 235) / 2).toString(16).padStart(2, "0")).join("")}`;
 }
