@@ -1,5 +1,6 @@
 #include "arguments.hpp"
 #include "commands.hpp"
+#include "pictures.hpp"
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
@@ -23,6 +24,7 @@ struct FrontArguments {
   std::string points, objectives, reference, against, write;
   std::vector<std::string> maximized;
   bool as_json = false;
+  PictureArguments pictures;
 };
 
 /// What is found of a set of points.
@@ -169,9 +171,11 @@ void show_front(const Context& context, const FrontArguments& arguments) {
   if (!arguments.write.empty() && !arguments.write.ends_with(".csv"))
     throw InputError(
         fmt::format("--write makes a table: a name that ends in .csv; found '{}'", clipped(arguments.write, 60)));
+  arguments.pictures.check();
   const FrontReader reader(arguments);
   const FrontFindings found = reader.find();
   context.print("{}", arguments.as_json ? front_json(reader, found) + "\n" : front_text(arguments, reader, found));
+  arguments.pictures.write(context, fmt::format("The front of {}", arguments.points), {}, arguments.as_json);
   if (arguments.write.empty()) return;
   DataTable kept{.columns = reader.table().columns, .rows = reader.table().rows(found.nondominated, Eigen::all)};
   write_file(arguments.write, table_to_csv(kept));
@@ -191,6 +195,7 @@ void add_front(const Command& program, Context& context) {
                 "what the hypervolume reaches to: 11,11 or gas=11,breakage=11");
   command.takes("--against", arguments->against, "FILE", "a reference front with the same columns");
   command.takes("--write", arguments->write, "FILE", "write the nondominated rows as a table (.csv)");
+  arguments->pictures.add_report_to(command);
   command.flag("--json", arguments->as_json, "one object for machines");
   command.example("tanzen front examples/glaze-points.csv --objectives gas,breakage --reference 60,70");
   command.does([arguments, &context] { show_front(context, *arguments); });

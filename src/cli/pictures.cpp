@@ -12,14 +12,14 @@
 namespace tanzen::cli {
 namespace {
 
-Report report_of(const Context& context, const std::string& title, Figure figure) {
+Report report_of(const Context& context, const std::string& title, std::optional<Figure> figure) {
   Report report{.title = title, .sections = {}};
   report.sections.push_back(
       {"What was asked",
        {Verbatim{"Command", context.command},
         Paragraph{fmt::format("Written by Tanzen {}; the command does the same again.", version)}}});
   report.sections.push_back({"What came out", {Verbatim{"Printed", *context.printed}}});
-  report.sections.push_back({"The figures", {GroupFigure{std::move(figure)}}});
+  if (figure) report.sections.push_back({"The figures", {GroupFigure{std::move(*figure)}}});
   return report;
 }
 
@@ -28,8 +28,12 @@ Report report_of(const Context& context, const std::string& title, Figure figure
 void PictureArguments::add_to(const Command& command, const char* what, bool films) {
   const char* endings = films ? "a .png, .svg, .pdf, .html, .gif or .mp4 file" : "a .png, .svg, .pdf or .html file";
   command.takes("--figure", figure, "FILE", fmt::format("draw {}: {}", what, endings).c_str());
-  command.takes("--report", report, "FILE", "a page of it all for colleagues: .html, .md, .tex or .txt");
+  add_report_to(command);
   if (films) add_film_to(command);
+}
+
+void PictureArguments::add_report_to(const Command& command) {
+  command.takes("--report", report, "FILE", "a page of it all for colleagues: .html, .md, .tex or .txt");
 }
 
 void PictureArguments::add_film_to(const Command& command) {
@@ -53,16 +57,17 @@ Figure PictureArguments::filmed(Figure drawn) const {
 void PictureArguments::write(const Context& context, const std::string& title, const std::function<Figure()>& make,
                              bool quiet) const {
   if (!asked_for()) return;
-  const Figure drawn = filmed(make());
+  std::optional<Figure> drawn;
+  if (make) drawn = filmed(make());
   const auto say = [&](const char* what, const std::string& file) {
     if (!quiet) context.print("{}", block_line(what, file));
   };
   if (!figure.empty()) {
-    render(drawn, figure);
+    render(drawn.value(), figure);
     say("figure", figure);
   }
   if (report.empty()) return;
-  write_report(report_of(context, title, drawn), report);
+  write_report(report_of(context, title, std::move(drawn)), report);
   say("report", report);
 }
 

@@ -18,15 +18,16 @@ struct PictureArguments {
 
   /// `what` is what the figure shows; `films`: it moves.
   void add_to(const Command& command, const char* what, bool films = false);
-  /// The options of a film alone.
+  /// The report alone, and the options of a film alone.
+  void add_report_to(const Command& command);
   void add_film_to(const Command& command);
   /// Throws InputError for names that no figure or report has, before anything is done.
   void check() const;
   [[nodiscard]] bool asked_for() const { return !figure.empty() || !report.empty(); }
   /// The figure with the frames and the length that were asked for.
   [[nodiscard]] Figure filmed(Figure figure) const;
-  /// Draws and writes what was asked for and says so, or says nothing if `quiet`. A report has all that the command has
-  /// printed so far.
+  /// Draws (unless `make` is empty) and writes what was asked for and says so, or says nothing if `quiet`. A report has
+  /// all that the command has printed so far.
   void write(const Context& context, const std::string& title, const std::function<Figure()>& make,
              bool quiet = false) const;
 };

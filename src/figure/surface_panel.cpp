@@ -1,6 +1,7 @@
 #include "surface_panel.hpp"
 
 #include <algorithm>
+#include <cassert>
 #include <cmath>
 #include <limits>
 #include <numbers>
@@ -14,10 +15,10 @@ constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 constexpr double ground_depth = 0.25, line_lift = 0.012, mark_lift = 0.035;
 
 const FieldLayer& field_of(const Panel& panel) {
-  for (const Layer& layer : panel.layers) {
-    if (const auto* surface = std::get_if<SurfaceLayer>(&layer)) return surface->field;
-  }
-  std::abort(); // a surface panel has one
+  const auto surface = std::ranges::find_if(
+      panel.layers, [](const Layer& layer) { return std::holds_alternative<SurfaceLayer>(layer); });
+  assert(surface != panel.layers.end());
+  return std::get<SurfaceLayer>(*surface).field;
 }
 
 /// Where a number stands on the panel's axis of heights, from 0 on the ground to 1.

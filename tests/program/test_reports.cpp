@@ -67,6 +67,12 @@ TEST_SUITE("reports of the program") {
                      table.string()),
          "degrees of freedom"},
         {"tanzen stationary himmelblau --report run.html", "saddle"}};
+    const std::filesystem::path points = std::filesystem::path(TANZEN_SOURCE) / "examples/glaze-points.csv";
+    CHECK(tanzen_line(fmt::format("tanzen front {} --objectives gas,breakage --reference 60,70 --report front.md",
+                                  points.string()),
+                      folder.path())
+              .code == 0);
+    CHECK(contains(tanzen::read_file(folder / "front.md"), "17 of 40 are dominated by no other"));
     for (const auto& [line, says] : lines) {
       CAPTURE(line);
       const ProgramResult result = tanzen_line(line, folder.path());

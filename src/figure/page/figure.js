@@ -142,5 +142,9 @@ function afterResizing(act) {
     waiting = setTimeout(act, 120);
   });
   wantsDark.addEventListener("change", act);
-  window.addEventListener("beforeprint", act);
+  for (const [event, onPaper] of [["beforeprint", true], ["afterprint", false]])
+    window.addEventListener(event, () => {
+      isOnPaper = onPaper;
+      act();
+    });
 }

@@ -16,8 +16,8 @@ function placesIn(layer, frame) {
 
 // What a pointer is told: the layer's own words, or its numbers by the axes' names.
 function pointerOf(layer, panel) {
-  if (layer.pointer) return { hovertemplate: "%{text}<extra></extra>" };
   const name = plain(layer.series || layer.label || "").replaceAll("%{", "% {");
+  if (layer.pointer) return { hovertemplate: `${name ? name + "<br>" : ""}%{text}<extra></extra>` };
   const axis = (a, letter) => `${plain(a.label || panel.title || letter).replaceAll("%{", "% {")} %{${letter}}`;
   const height = layer.z ? `<br>${axis(panel.z, "z")}` : "";
   return { hovertemplate: `${name ? name + "<br>" : ""}${axis(panel.x, "x")}<br>${axis(panel.y, "y")}${height}<extra></extra>` };

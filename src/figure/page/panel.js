@@ -69,13 +69,13 @@ class PanelView {
       if (hasGround) layout.xaxis.showgrid = layout.yaxis.showgrid = false;
       return layout;
     }
-    const { azimuth, elevation } = panel.view, turn = Math.PI / 180, far = 2.35;
+    const { azimuth, elevation } = panel.view, turn = Math.PI / 180, far = 2.15;
     const axis = (each) => ({ ...axisOf(each, 260), backgroundcolor: colors.ground, showbackground: false });
     layout.scene = {
       xaxis: axis(panel.x), yaxis: axis(panel.y), zaxis: axis({ ...panel.z, label: panel.z.label || "value" }), aspectmode: "manual", aspectratio: { x: 1.25, y: 1.25, z: 0.85 },
       camera: { eye: {
         x: far * Math.cos(elevation * turn) * Math.cos(azimuth * turn), y: far * Math.cos(elevation * turn) * Math.sin(azimuth * turn), z: far * Math.sin(elevation * turn),
-      }, center: { x: 0, y: 0, z: -0.14 } },
+      }, center: { x: 0, y: 0, z: -0.22 } },
     };
     layout.margin = { l: 0, r: 0, t: 0, b: 0 };
     layout.dragmode = "turntable";

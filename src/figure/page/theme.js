@@ -8,7 +8,8 @@ const themes = {
   dark: { ground: "#191613", text: "#e6ded2", axis: "#8f857a", grid: "#35302a", line: "#f1e9dc" },
 };
 const wantsDark = window.matchMedia("(prefers-color-scheme: dark)");
-const theme = () => (wantsDark.matches && !window.matchMedia("print").matches ? themes.dark : themes.light);
+let isOnPaper = false;
+const theme = () => (wantsDark.matches && !isOnPaper ? themes.dark : themes.light);
 
 function channels(color) {
   return [1, 3, 5].map((at) => parseInt(color.slice(at, at + 2), 16));
