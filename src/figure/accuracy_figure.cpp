@@ -4,13 +4,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 namespace tanzen {
 namespace {
 
-constexpr std::size_t most_panels = 6;
+constexpr std::size_t most_panels = 6, most_points = 400;
 
-/// A box about `x` from quartile to quartile, its median, and the values beside each other as points.
+/// A box about `x` from quartile to quartile, its median, and the values beside each other as points: all, or of very
+/// many some, evenly by rank, the least and the largest among them.
 void add_box(Panel& panel, double x, const std::vector<double>& gaps, const MethodStyle& style,
              const std::string& method) {
   constexpr double half = 0.28, spread = 0.2;
@@ -23,11 +25,15 @@ void add_box(Panel& panel, double x, const std::vector<double>& gaps, const Meth
   panel.layers.emplace_back(
       LineLayer{.x = {x - half, x + half}, .y = {middle, middle}, .color = style.color, .width = 3, .series = method});
   PointLayer points{.color = style.color, .size = 0.55, .series = method};
+  std::vector<double> sorted = gaps;
+  std::ranges::sort(sorted);
+  const std::size_t stride = (sorted.size() + most_points - 1) / most_points;
   for (std::size_t k = 0; k < gaps.size(); ++k) {
+    if (stride > 1 && k % stride != 0 && k + 1 != gaps.size()) continue;
     // The golden ratio spreads the points evenly, however many there are.
     const double place = std::fmod(0.618034 * static_cast<double>(k), 1.0) - 0.5;
     points.x.push_back(x + 2 * spread * place);
-    points.y.push_back(gaps[k]);
+    points.y.push_back(stride > 1 ? sorted[k] : gaps[k]);
   }
   panel.layers.emplace_back(std::move(points));
 }
@@ -59,7 +65,10 @@ Panel box_panel(const Results& results, std::size_t p) {
 } // namespace
 
 Figure accuracy_figure(const Results& results, const ProblemGroup& group) {
-  Figure figure = comparison_figure("Final gaps: boxes from quartile to quartile, and all runs", results, group);
+  const bool are_all = static_cast<std::size_t>(results.repeats()) <= most_points;
+  Figure figure = comparison_figure(
+      fmt::format("Final gaps: boxes from quartile to quartile, and {}", are_all ? "all runs" : "runs evenly by rank"),
+      results, group);
   for (const std::size_t p : comparable_problems(results, group, most_panels))
     figure.panels.push_back(box_panel(results, p));
   arrange(figure);

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <set>
 
 namespace tanzen {
 
@@ -34,20 +35,23 @@ Figure pair_figure(const Results& results, const ProblemGroup& group, std::pair<
       comparison_figure(fmt::format("Cost of {} against {} in each paired run", second, first), results, group);
   PointLayer below{.color = method_style(methods.second).color, .size = 0.8, .label = second + " cheaper"},
       above{.color = method_style(methods.first).color, .size = 0.8, .label = first + " cheaper"};
-  std::int64_t neither = 0, ties = 0;
+  std::int64_t neither = 0, ties = 0, first_cheaper = 0, second_cheaper = 0;
+  std::set<std::pair<double, double>> places;
   for (const auto& [x, y] : costs) {
     if (!std::isfinite(x) && !std::isfinite(y)) {
       ++neither;
       continue;
     }
     ties += x == y ? 1 : 0;
+    ++(y <= x ? second_cheaper : first_cheaper);
+    if (!places.insert({x, y}).second) continue; // another run has its mark there
     PointLayer& side = y <= x ? below : above;
     side.x.push_back(std::min(x, edge));
     side.y.push_back(std::min(y, edge));
   }
   Panel panel;
-  panel.title = fmt::format("{} cheaper in {}, {} in {}, neither solved {} of {}", first, above.x.size(), second,
-                            below.x.size() - static_cast<std::size_t>(ties), neither, costs.size());
+  panel.title = fmt::format("{} cheaper in {}, {} in {}, neither solved {} of {}", first, first_cheaper, second,
+                            second_cheaper - ties, neither, costs.size());
   panel.layers.emplace_back(
       LineLayer{.x = {least, edge}, .y = {least, edge}, .color = std::string(axis_color), .width = 1.2});
   panel.layers.emplace_back(LineLayer{

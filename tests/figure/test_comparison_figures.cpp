@@ -12,6 +12,7 @@
 #include <filesystem>
 
 using namespace tanzen;
+using testing::contains;
 using testing::layers_of;
 
 namespace {
@@ -178,15 +179,26 @@ TEST_SUITE("figures of comparisons") {
                          InputError);
   }
 
-  TEST_CASE("a pair: every paired run once, failures at the edge") {
+  TEST_CASE("a pair: a mark for each two costs, failures at the edge") {
     const Results results = made_up();
     const Figure figure = pair_figure(results, everything(results), {0, 2}, std::nullopt);
     const auto points = layers_of<PointLayer>(figure.panels.front());
-    REQUIRE(points.size() == 1); // the first is cheaper everywhere
-    CHECK(points[0].x.size() == 12);
+    REQUIRE(points.size() == 1);    // the first is cheaper everywhere
+    CHECK(points[0].x.size() == 4); // 12 runs in two dimensions, each with a success and failures
     CHECK(*std::ranges::max_element(points[0].y) == 3 * 80); // three times the largest cost
     CHECK(figure.panels.front().title == "quick cheaper in 12, lucky in 0, neither solved 0 of 12");
     CHECK_THROWS_AS((void)pair_figure(results, everything(results), {1, 1}, std::nullopt), InputError);
+  }
+
+  TEST_CASE("of very many runs some are drawn, evenly by rank, with the least and the largest") {
+    const Results results = made_up(1000);
+    const Figure figure = accuracy_figure(results, everything(results));
+    CHECK(contains(figure.title, "runs evenly by rank"));
+    const PointLayer lucky = layers_of<PointLayer>(figure.panels.front()).back();
+    CHECK(lucky.y.size() < 450);
+    CHECK(*std::ranges::min_element(lucky.y) == doctest::Approx(1e-3)); // one run of a thousand
+    CHECK(lucky.y.back() == doctest::Approx(0.5));
+    CHECK(contains(accuracy_figure(made_up(), everything(made_up())).title, "all runs"));
   }
 
   TEST_CASE("a method looks the same in every figure, and no two look alike") {
