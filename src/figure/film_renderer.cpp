@@ -51,15 +51,9 @@ void draw_pictures(const Figure& figure, const std::filesystem::path& folder) {
 }
 
 void draw_gif(const Figure& figure, const std::filesystem::path& path) {
-  std::string program;
-  for (std::size_t frame = 0; frame < figure.frames.size(); ++frame) {
-    std::string text = gnuplot_program(picture_of(figure, frame), path);
-    // One terminal and one output for all frames: what follows is drawn into them.
-    text.resize(text.rfind("unset output"));
-    program += frame == 0 ? text : text.substr(text.find("$data"));
-    program += "reset\nset datafile missing 'NaN'\n";
-  }
-  run_gnuplot_program(program + "unset output\n", path);
+  std::vector<Figure> pictures;
+  for (std::size_t frame = 0; frame < figure.frames.size(); ++frame) pictures.push_back(picture_of(figure, frame));
+  run_gnuplot_program(gnuplot_film(figure, pictures, path), path);
 }
 
 void draw_mp4(const Figure& figure, const std::filesystem::path& path) {

@@ -2,6 +2,7 @@
 #include "tanzen/figure/render.hpp"
 
 #include "gnuplot_data.hpp"
+#include "gnuplot_renderer.hpp"
 #include "layout.hpp"
 #include "scale.hpp"
 
@@ -53,11 +54,15 @@ class Program {
  public:
   explicit Program(const Figure& figure) : figure_(figure) {}
 
-  std::string write(const std::filesystem::path& output) {
+  /// One picture. In a film the pictures after the first are drawn into the same file, and what does not move keeps its
+  /// data: `film` says what does.
+  std::string write(const std::filesystem::path& output, const Figure* film = nullptr, bool is_first = true) {
     add("set encoding utf8\nset datafile missing 'NaN'\n");
-    add(terminal(figure_, output));
-    add("set output {}\n", in_quotes(output.string()));
-    for (std::size_t k = 0; k < figure_.panels.size(); ++k) define_data(k);
+    if (is_first) {
+      add(terminal(film == nullptr ? figure_ : *film, output));
+      add("set output {}\n", in_quotes(output.string()));
+    }
+    for (std::size_t k = 0; k < figure_.panels.size(); ++k) define_data(k, is_first ? nullptr : &film->panels[k]);
     add("set multiplot\n");
     add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n",
         in_quotes(figure_.title), font, text_color);
@@ -68,7 +73,7 @@ class Program {
       draw_panel(k, places[k]);
       add("unset label 1\nunset label 2\n");
     }
-    add("unset multiplot\nunset output\n");
+    add(film == nullptr ? "unset multiplot\nunset output\n" : "unset multiplot\nreset\n");
     return fmt::to_string(text_);
   }
 
@@ -83,11 +88,20 @@ class Program {
     return fmt::format("$data_{}_{}", panel, layer);
   }
 
-  void define_data(std::size_t panel) {
+  /// The data of a panel's layers; with a panel of a film, of those of its layers that move.
+  void define_data(std::size_t panel, const Panel* of_film) {
     const auto& layers = figure_.panels[panel].layers;
     const auto& heights = figure_.panels[panel].z.range;
-    for (std::size_t k = 0; k < layers.size(); ++k)
+    for (std::size_t k = 0; k < layers.size(); ++k) {
+      if (of_film != nullptr && !is_moving(of_film->layers[k])) continue;
       append_data(text_, data_name(panel, k), layers[k], heights ? (*heights)[0] : 0);
+    }
+  }
+
+  static bool is_moving(const Layer& layer) {
+    if (const auto* line = std::get_if<LineLayer>(&layer)) return !line->shown.empty();
+    const auto* points = std::get_if<PointLayer>(&layer);
+    return points != nullptr && !points->shown.empty();
   }
 
   static const SurfaceLayer* surface_of(const Panel& panel) {
@@ -361,6 +375,13 @@ bool is_in_space(const Panel& panel) {
 
 std::string gnuplot_program(const Figure& figure, const std::filesystem::path& output) {
   return Program(figure).write(output);
+}
+
+std::string gnuplot_film(const Figure& figure, const std::vector<Figure>& pictures,
+                         const std::filesystem::path& output) {
+  std::string text;
+  for (std::size_t k = 0; k < pictures.size(); ++k) text += Program(pictures[k]).write(output, &figure, k == 0);
+  return text + "unset output\n";
 }
 
 } // namespace tanzen

@@ -19,6 +19,10 @@ class GnuplotRenderer final : public Renderer {
 void run_program(const std::string& name, const std::vector<std::string>& words, const std::filesystem::path& messages,
                  const std::string& remedy);
 
+/// The program text that draws the pictures of a film, one for each of its frames, into one file that plays.
+[[nodiscard]] std::string gnuplot_film(const Figure& figure, const std::vector<Figure>& pictures,
+                                       const std::filesystem::path& output);
+
 /// Runs a program text of gnuplot, with its files beside a path. Throws as `run_program`.
 void run_gnuplot_program(const std::string& text, const std::filesystem::path& beside);
 

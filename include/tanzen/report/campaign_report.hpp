@@ -23,8 +23,8 @@ struct CampaignReportOptions {
 /// All that is to be told of finished runs, for colleagues who were not there: what was asked and how it was run, what
 /// the data support, the tables, the figures of all problems and of each group of them, each problem with its landscape
 /// and three of its runs a method (best, middle, worst), what failed, how to repeat it. The results were loaded with
-/// their traces. The figures hold what they show, not the runs: their size does not grow with the repeats, but for
-/// final gaps.
+/// their traces. The figures hold what they show, not the runs: from some four hundred repeats on their size no longer
+/// grows.
 [[nodiscard]] Report campaign_report(const Results& results, const CampaignReportOptions& options);
 
 } // namespace tanzen
