@@ -125,18 +125,22 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
   else
     print_document(context, parts, options.each, options.form == "latex");
   if (!options.report.empty()) {
-    write_report(campaign_report(results, {.gap = options.stop.gap(),
-                                           .by = options.by.empty() ? "trait;family;dim" : options.by,
-                                           .command = context.command,
-                                           .true_front = true_front,
-                                           .landscape =
-                                               [&](const std::string& label) {
-                                                 return landscape_of(
-                                                     [&](const std::string& name) {
-                                                       return options.problem.problem(context.additions, name);
-                                                     },
-                                                     label);
-                                               }}),
+    write_report(campaign_report(
+                     results, {.gap = options.stop.gap(),
+                               .by = options.by.empty() ? "trait;family;dim" : options.by,
+                               .stop = options.plan.empty() && !std::ranges::any_of(options.problems, is_results_file)
+                                           ? std::optional(options.stop.rules())
+                                           : std::nullopt,
+                               .command = context.command,
+                               .true_front = true_front,
+                               .landscape =
+                                   [&](const std::string& label) {
+                                     return landscape_of(
+                                         [&](const std::string& name) {
+                                           return options.problem.problem(context.additions, name);
+                                         },
+                                         label);
+                                   }}),
                  options.report);
     if (!options.as_json) context.print("{}", block_line("report", options.report));
   }

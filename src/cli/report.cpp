@@ -42,6 +42,7 @@ void write_and_say(const Context& context, const Results& results, const PlanDef
   const Report report = campaign_report(
       results, {.gap = options.gap,
                 .by = options.by,
+                .stop = plan.stop,
                 .plan = plan_to_toml(plan),
                 .command = context.command,
                 .true_front = true_front,

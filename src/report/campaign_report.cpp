@@ -36,13 +36,25 @@ std::vector<ProblemGroup> groups_of(const Results& results, const std::string& k
   return groups;
 }
 
-ReportSection what_was_asked(const Results& results, const ComparisonParts& parts) {
+/// `Each run was allowed 20000 evaluations and 100000 iterations.`
+std::string budget_text(const StopRules& stop) {
+  std::vector<std::string> limits;
+  if (stop.evaluations) limits.push_back(counted(*stop.evaluations, "evaluation"));
+  if (stop.iterations) limits.push_back(counted(*stop.iterations, "iteration"));
+  if (stop.seconds) limits.push_back(fmt::format("{} s", number_text(*stop.seconds)));
+  if (limits.empty()) return "No run had a limit.";
+  return fmt::format("Each run was allowed at most {}.", joined(limits, " and "));
+}
+
+ReportSection what_was_asked(const Results& results, const ComparisonParts& parts,
+                             const std::optional<StopRules>& stop) {
   ReportSection section{.title = "What was asked, and how it was run", .blocks = {}};
   section.blocks.emplace_back(Paragraph{fmt::format(
       "{} on {}, {} each: {} of {} runs are done. Seed {}; all methods of a repeat begin at the same point.",
       counted(static_cast<long long>(results.methods().size()), "method"),
       counted(static_cast<long long>(results.problems().size()), "problem"), counted(results.repeats(), "repeat"),
       results.done(), results.planned(), results.seed())});
+  if (stop) section.blocks.emplace_back(Paragraph{budget_text(*stop)});
   section.blocks.emplace_back(Paragraph{std::string(trimmed(comparison_notes(results, parts)))});
   Table table;
   table.column("method", Table::Align::left);
@@ -125,7 +137,7 @@ Report campaign_report(const Results& results, const CampaignReportOptions& opti
   const ComparisonParts parts = comparison_parts(results, options.gap, "", "");
   const std::vector<ProblemGroup> groups = groups_of(results, options.by);
   Report report{.title = results.title().empty() ? "Methods compared" : results.title(), .sections = {}};
-  report.sections.push_back(what_was_asked(results, parts));
+  report.sections.push_back(what_was_asked(results, parts, options.stop));
 
   std::vector<std::string> sentences;
   for (const ProblemGroup& group : groups) {

@@ -11,10 +11,11 @@ namespace tanzen {
 
 /// What a report of finished runs needs besides them.
 struct CampaignReportOptions {
-  std::optional<double> gap = {}; ///< what counts as a success; the smallest target where none is given
-  std::string by = "trait";       ///< keys of groups, as of `group_problems`; apart by semicolons several
-  std::string plan = {};          ///< as text; empty where there is none
-  std::string command = {};       ///< that does the same again
+  std::optional<double> gap = {};     ///< what counts as a success; the smallest target where none is given
+  std::string by = "trait";           ///< keys of groups, as of `group_problems`; apart by semicolons several
+  std::optional<StopRules> stop = {}; ///< what each run was allowed
+  std::string plan = {};              ///< as text; empty where there is none
+  std::string command = {};           ///< that does the same again
   TrueFronts true_front = {};
   /// What a problem looks like by its label; none where there is nothing to see.
   std::function<std::optional<Figure>(const std::string& label)> landscape = {};
