@@ -1,6 +1,7 @@
 #include "tanzen/files/write_file.hpp"
 
 #include "support/program.hpp"
+#include "support/sanitized.hpp"
 
 #include <doctest/doctest.h>
 
@@ -51,6 +52,8 @@ TEST_SUITE("documents") {
       std::string printed;
       for (auto match = std::sregex_iterator(text.begin(), text.end(), command); match != std::sregex_iterator();
            ++match, ++commands) {
+        const bool is_film = testing::contains((*match)[1].str(), ".gif"); // one picture many times
+        if (is_film && testing::is_sanitized) continue;
         CAPTURE((*match)[1].str());
         const auto result = tanzen_line((*match)[1].str(), folder.path());
         CAPTURE(result.err);
