@@ -12,7 +12,7 @@ namespace tanzen {
 /// zero lies on a floor a little below the smallest distance that can.
 struct ShownValues {
   std::string title;
-  std::vector<std::vector<double>> series; ///< NaN where there is no value
+  std::vector<std::vector<double>> series = {}; ///< NaN where there is no value
   bool logarithmic = false;
   std::optional<double> floor = {}; ///< where the floor lies, where something lies on it
   std::string floor_name = {};

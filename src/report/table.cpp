@@ -19,7 +19,9 @@ std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string 
 }
 
 std::string safe_in_markdown(char c) {
-  return (c == '|' || c == '\\' ? "\\" : "") + std::string(1, c);
+  std::string safe(c == '|' || c == '\\' ? 1 : 0, '\\');
+  safe += c;
+  return safe;
 }
 
 std::string latex_character(char c) {
@@ -27,8 +29,11 @@ std::string latex_character(char c) {
   case '\\': return "\\textbackslash{}";
   case '^': return "\\textasciicircum{}";
   case '~': return "\\textasciitilde{}";
-  default: return (std::string_view("%&_#${}").find(c) == std::string_view::npos ? "" : "\\") + std::string(1, c);
+  default: break;
   }
+  std::string safe(std::string_view("%&_#${}").find(c) == std::string_view::npos ? 0 : 1, '\\');
+  safe += c;
+  return safe;
 }
 
 } // namespace
