@@ -38,7 +38,7 @@ void PictureArguments::add_report_to(const Command& command) {
 
 void PictureArguments::add_film_to(const Command& command) {
   add_number(command, "--seconds-of-film", seconds, "how long a figure that moves takes (10, or less)", 0);
-  add_count(command, "--frames", frames, "how many pictures a film has (480, of a .gif 60)");
+  add_count(command, "--frames", frames, "how many pictures a film has at most (480; .gif 60, .mp4 300)");
 }
 
 void PictureArguments::check() const {
