@@ -19,7 +19,7 @@ study:       base numeric statistics problem testbed search methods
 files:       base numeric problem testbed search analysis external study
 results:     base numeric statistics problem search study files
 comparison:  base statistics results
-figure:      base numeric statistics problem search analysis study files results comparison
+figure:      base numeric statistics problem search analysis external study files results comparison
 report:      base search analysis files results comparison figure
 cli:         base numeric statistics expression problem testbed search methods analysis external study files results comparison figure report
 '

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <span>
 
 namespace tanzen {
 namespace {
@@ -27,6 +28,7 @@ class Examiner {
     dimension(1);
     dimension(100);
     columns();
+    told_values();
     constant();
     claims();
     return {method_.label(), std::move(checks_)};
@@ -210,6 +212,7 @@ class Examiner {
           if (!std::isfinite(value))
             fail(check, fmt::format("{} is {} in iteration {}", name, value, progress.iteration));
         }
+        name_columns(check, progress.details->columns());
         if (!progress.details->point().allFinite())
           fail(check, fmt::format("the point is not finite in iteration {}", progress.iteration));
         return check.passed ? Watch::go_on : Watch::stop;
@@ -220,6 +223,39 @@ class Examiner {
         return sum;
       }));
       (void)is_sound(check, run(problem, method_, with), "on a smooth function");
+    });
+  }
+
+  /// Names that a table could not keep apart.
+  static void name_columns(Check& check, std::span<const Iteration::Column> columns) {
+    const auto fixed = Trace::fixed_names();
+    for (std::size_t k = 0; k < columns.size(); ++k) {
+      const std::string_view name = columns[k].name;
+      const bool is_variable =
+          name.size() > 1 && name[0] == 'x' && name.find_first_not_of("0123456789", 1) == std::string_view::npos;
+      if (name.empty() || is_variable || std::ranges::find(fixed, name) != fixed.end())
+        fail(check, fmt::format("a column of its own is called '{}', as one that every table has", name));
+      for (std::size_t other = 0; other < k; ++other) {
+        if (columns[other].name == name) fail(check, fmt::format("two columns are called '{}'", name));
+      }
+    }
+  }
+
+  /// What it says of its point is compared with what the problem says.
+  void told_values() {
+    check("tells the value of the point where it says it is", [&](Check& check) {
+      if (is_for_fronts()) return skip(check, "several objectives have no one value");
+      const Problem problem = suited(testbed::problem("sphere", variables(2)));
+      RunOptions with = options(2000);
+      with.observer = [&](const Progress& progress) {
+        const double value = problem.value(progress.point);
+        const bool is_same = std::abs(progress.value - value) <= 1e-9 * (1 + std::abs(value));
+        if (!is_same)
+          fail(check, fmt::format("in iteration {} it tells {} at {}, where the value is {}", progress.iteration,
+                                  number_text(progress.value), point_text(progress.point), number_text(value)));
+        return check.passed ? Watch::go_on : Watch::stop;
+      };
+      (void)is_sound(check, run(problem, method_, with), "on a sphere");
     });
   }
 

@@ -103,6 +103,26 @@ std::size_t character_count(std::string_view text) {
       std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
+std::vector<std::string> wrapped(std::string_view text, std::size_t width) {
+  std::vector<std::string> lines;
+  for (std::string_view rest = trimmed(text); !rest.empty(); rest = trimmed(rest)) {
+    // The last blank within the width, or the first one after it.
+    std::size_t cut = rest.size(), characters = 0;
+    bool has_blank = false;
+    for (std::size_t k = 0; k < rest.size() && (characters <= width || !has_blank); ++k) {
+      if (rest[k] == ' ') {
+        cut = k;
+        has_blank = true;
+      }
+      characters += character_count(rest.substr(k, 1));
+    }
+    if (characters <= width) cut = rest.size();
+    lines.emplace_back(trimmed(rest.substr(0, cut)));
+    rest.remove_prefix(cut);
+  }
+  return lines;
+}
+
 std::string counted(long long count, std::string_view singular) {
   return fmt::format("{} {}{}", count, singular, count == 1 ? "" : "s");
 }

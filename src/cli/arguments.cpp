@@ -13,11 +13,16 @@
 namespace tanzen::cli {
 namespace {
 
-std::int64_t whole_number(const std::string& name, const std::string& text, std::int64_t least) {
+constexpr std::int64_t largest = std::int64_t{1} << 53U;
+
+std::int64_t whole_number(const std::string& name, const std::string& text, std::int64_t least,
+                          std::int64_t most = largest) {
   const auto number = read_number(text);
-  if (!number || *number != std::round(*number) || *number < static_cast<double>(least) || *number > 0x1.0p53) {
-    throw InputError(
-        fmt::format("{} must be a whole number of at least {}; found '{}'", name, least, clipped(text, 40)));
+  if (!number || *number != std::round(*number) || *number < static_cast<double>(least) ||
+      *number > static_cast<double>(most)) {
+    const std::string range =
+        most == largest ? fmt::format("of at least {}", least) : fmt::format("from {} to {}", least, most);
+    throw InputError(fmt::format("{} must be a whole number {}; found '{}'", name, range, clipped(text, 40)));
   }
   return static_cast<std::int64_t>(*number);
 }
@@ -67,9 +72,15 @@ void add_number(const Command& command, const std::string& name, std::optional<d
 }
 
 void add_count(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
-               const std::string& help, std::int64_t least) {
-  auto read = [&target, name, least](const std::string& text) { target = whole_number(name, text, least); };
+               const std::string& help, std::int64_t least, std::int64_t most) {
+  auto read = [&target, name, least, most](const std::string& text) { target = whole_number(name, text, least, most); };
   command.reads(name, "COUNT", help, read);
+}
+
+void add_threads(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
+                 const std::string& help) {
+  constexpr std::int64_t most = 1024;
+  add_count(command, name, target, help, 1, most);
 }
 
 void add_seed(const Command& command, std::uint64_t& seed) {
@@ -152,10 +163,10 @@ ProblemDefinition ProblemArguments::definition_in(const std::string& name) const
   return definition;
 }
 
-Problem ProblemArguments::from_file(const std::string& name) const {
+Problem ProblemArguments::from_file(const Additions& additions, const std::string& name) const {
   const ProblemDefinition definition = definition_in(name);
   try {
-    return build_problem(definition, make_external);
+    return build_problem(definition, additions.make_program);
   } catch (const InputError& error) {
     throw InputError(fmt::format("{}: {}", name, error.what()));
   }
@@ -170,9 +181,20 @@ ProblemDefinition ProblemArguments::definition(const Additions& additions, const
     throw InputError(fmt::format(
         "a file is written back as it is, with --fix at most: change its bounds, region and sense in {}", name));
   ProblemDefinition definition = definition_in(name);
-  if (definition.fit) {
-    const auto data = std::filesystem::absolute(name).parent_path() / definition.fit->data;
-    definition.fit->data = data.lexically_proximate(std::filesystem::absolute(target).parent_path()).generic_string();
+  const std::filesystem::path from = std::filesystem::absolute(name).parent_path();
+  const std::filesystem::path to = std::filesystem::absolute(target).parent_path();
+  const auto as_seen_there = [&](const std::string& file) {
+    const std::string seen = (from / file).lexically_proximate(to).generic_string();
+    return seen.find('/') == std::string::npos ? "./" + seen : seen;
+  };
+  if (definition.fit) definition.fit->data = (from / definition.fit->data).lexically_proximate(to).generic_string();
+  if (definition.program && from != to) {
+    for (std::string& word : definition.program->command) {
+      std::error_code ignored;
+      const bool is_file_beside = !word.empty() && std::filesystem::path(word).is_relative() &&
+                                  std::filesystem::is_regular_file(from / word, ignored);
+      if (is_file_beside) word = as_seen_there(word);
+    }
   }
   return definition;
 }
@@ -215,6 +237,13 @@ ProblemDefinition ProblemArguments::program_definition() const {
   return definition;
 }
 
+Problem ProblemArguments::typed_program() const {
+  return build_problem(program_definition(),
+                       [](Index dimension, const PartCounts& parts, const ProgramDefinition& program) {
+                         return make_external(dimension, parts, program);
+                       });
+}
+
 Problem ProblemArguments::problem(const Additions& additions, const std::string& name) const {
   const bool has_text = formula_.has_value() || program_.has_value();
   const char* text = formula_ ? "formula" : "program";
@@ -229,8 +258,8 @@ Problem ProblemArguments::problem(const Additions& additions, const std::string&
   if (!has_text && !variables_.empty())
     throw InputError("--variables orders the names of a formula; this problem's are fixed");
   Problem problem = formula_   ? from_formula()
-                    : program_ ? build_problem(program_definition(), make_external)
-                    : is_file  ? from_file(name)
+                    : program_ ? typed_program()
+                    : is_file  ? from_file(additions, name)
                                : added_or_test_problem(additions, name);
   const auto names = problem.variable_names();
   if (!region_.empty()) {

@@ -17,7 +17,10 @@ namespace tanzen::cli {
 void add_number(const Command& command, const std::string& name, std::optional<double>& target, const std::string& help,
                 double least = -std::numeric_limits<double>::infinity());
 void add_count(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
-               const std::string& help, std::int64_t least = 1);
+               const std::string& help, std::int64_t least = 1, std::int64_t most = std::int64_t{1} << 53U);
+/// A number of threads, at most 1024.
+void add_threads(const Command& command, const std::string& name, std::optional<std::int64_t>& target,
+                 const std::string& help);
 
 /// The seed: a whole number from 0.
 void add_seed(const Command& command, std::uint64_t& seed);
@@ -51,7 +54,8 @@ class ProblemArguments {
   [[nodiscard]] Problem from_formula() const;
   [[nodiscard]] ProblemDefinition program_definition() const;
   [[nodiscard]] ProblemDefinition definition_in(const std::string& file) const;
-  [[nodiscard]] Problem from_file(const std::string& name) const;
+  [[nodiscard]] Problem from_file(const Additions& additions, const std::string& name) const;
+  [[nodiscard]] Problem typed_program() const;
 
   std::optional<std::string> formula_, program_;
   std::string variables_;

@@ -46,7 +46,12 @@ std::size_t workers_of(const CampaignOptions& options) {
 
 /// `plan.results.sqlite`, or `plan.2of3.results.sqlite` for a part, beside the plan.
 fs::path output_of(const CampaignOptions& options, const CampaignPart& part) {
-  if (!options.output.empty()) return options.output;
+  if (!options.output.empty()) {
+    if (!options.output.ends_with(".sqlite"))
+      throw InputError(
+          fmt::format("--output: a results file ends in .sqlite; found '{}'", clipped(options.output, 60)));
+    return options.output;
+  }
   fs::path path = options.plan;
   return path.replace_extension(part.of > 1 ? fmt::format("{}of{}.results.sqlite", part.number, part.of)
                                             : "results.sqlite");
@@ -88,7 +93,7 @@ void show_plan(const Context& context, const Campaign& campaign, const CampaignO
     table.row({each.label, std::to_string(each.problem.dimension()), targets});
   }
   if (!campaign.plan().title.empty()) context.print("\n  {}\n", campaign.plan().title);
-  context.print("\n{}\n", table.text());
+  context.print("\n{}\n", table.text(context.width));
   std::vector<std::string> methods;
   for (const Method& method : campaign.methods()) methods.push_back(method.label());
   context.print("{}", block_line("methods", joined(methods, ", ")));
@@ -96,7 +101,13 @@ void show_plan(const Context& context, const Campaign& campaign, const CampaignO
       "{}",
       block_line("runs", fmt::format("{}: {}, {}, {}", campaign.size(), count(campaign.problems().size(), "problem"),
                                      count(methods.size(), "method"), counted(campaign.plan().repeats, "repeat"))));
-  estimate(context, campaign, workers_of(options));
+  const auto program =
+      std::ranges::find_if(campaign.problems(), [](const auto& each) { return is_program(each.problem); });
+  if (program == campaign.problems().end())
+    estimate(context, campaign, workers_of(options));
+  else
+    context.print("{}", block_line("time", fmt::format("not tried: {} is another program, which only a run starts",
+                                                       program->label)));
 }
 
 void run_plan(Context& context, const CampaignOptions& options) {
@@ -126,6 +137,7 @@ void run_plan(Context& context, const CampaignOptions& options) {
                           [] { return InterruptGuard::is_asked(); });
     summary = progress.summary();
   }
+  file.check_in_place();
   if (!done.empty()) context.print("{}", block_line("found", fmt::format("{} runs in the file already", done.size())));
   context.print("{}{}", block_line(is_complete ? "done" : "interrupted", summary),
                 block_line("results", output.string()));
@@ -156,7 +168,7 @@ void add_campaign(const Command& program, Context& context) {
   auto options = std::make_shared<CampaignOptions>();
   command.takes("plan", options->plan, "PLAN", "the plan (TOML)");
   command.takes("--output", options->output, "FILE", "the results file (beside the plan, by its name)");
-  add_count(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
+  add_threads(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
   command.takes("--part", options->part, "PART", "only a part of the runs, for one of several machines: 2/3");
   command.flag("--extend", options->extend, "take over what the plan adds to an earlier one");
   command.flag("--dry-run", options->dry_run, "say what the plan comes to, and how long it may take");

@@ -1,5 +1,8 @@
 #include "command.hpp"
 
+#include "help.hpp"
+
+#include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 
 #include <CLI/App.hpp>
@@ -23,27 +26,37 @@ std::vector<std::string> option_names(const CLI::App& command) {
   return names;
 }
 
-/// What the parser found wrong, in our words.
-std::string complaint_of(const CLI::ParseError& error, const CLI::App& program) {
+std::vector<std::string> command_names(const CLI::App& command) {
+  std::vector<std::string> names;
+  for (const CLI::App* each : command.get_subcommands([](const CLI::App*) { return true; }))
+    names.push_back(each->get_name());
+  return names;
+}
+
+/// The innermost command that was named.
+const CLI::App& used_command(const CLI::App& program) {
   const auto used = program.get_subcommands();
-  const CLI::App& command = used.empty() ? program : *used.front();
+  return used.empty() ? program : used_command(*used.front());
+}
+
+/// What the parser found wrong, in our words.
+std::string complaint_of(const CLI::ParseError& error, const CLI::App& command, const ExtraWord& extra_word) {
   const auto rest = command.remaining(true);
-  if (used.empty()) {
-    std::vector<std::string> commands;
-    for (const CLI::App* each : program.get_subcommands([](const CLI::App*) { return true; }))
-      commands.push_back(each->get_name());
-    if (rest.empty()) return "a command is needed: one of " + joined(commands, ", ");
-    return fmt::format("there is no command '{}'{}", clipped(rest.front(), 40), did_you_mean(rest.front(), commands));
-  }
+  const std::string name = full_name(command);
+  const std::vector<std::string> commands = command_names(command);
+  const std::string word = rest.empty() ? "" : rest.front();
+  const bool needs_command = command.get_require_subcommand_min() > 0 && command.get_subcommands().empty();
+  if (needs_command && rest.empty()) return fmt::format("{} needs a command: one of {}", name, joined(commands, ", "));
+  if (needs_command && !is_option(word))
+    return fmt::format("{} has no command '{}'{}", name, clipped(word, 40), did_you_mean(word, commands));
   if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr && !rest.empty()) {
-    const std::string& word = rest.front();
-    if (!word.starts_with("-"))
-      return fmt::format("{} does not know what to do with '{}'", command.get_name(), clipped(word, 40));
+    if (!is_option(word))
+      return fmt::format("{} does not know what to do with '{}'{}", name, clipped(word, 40),
+                         extra_word ? extra_word(word, option_names(command)) : "");
     const std::string bare = word.substr(0, word.find('='));
-    return fmt::format("{} has no option '{}'{}", command.get_name(), clipped(bare, 40),
-                       did_you_mean(bare, option_names(command)));
+    return fmt::format("{} has no option '{}'{}", name, clipped(bare, 40), did_you_mean(bare, option_names(command)));
   }
-  return error.what();
+  return fmt::format("{}: {}", name, error.what());
 }
 
 } // namespace
@@ -96,27 +109,47 @@ void Command::does(std::function<void()> action) const {
 }
 
 Program::Program(const std::string& name, const std::string& what, const std::string& version)
-    : Program(std::make_unique<CLI::App>(what, name)) {
+    : Program(std::make_unique<CLI::App>(what, name), version) {
   own_->set_version_flag("--version", version, "print the version");
 }
-Program::Program(std::unique_ptr<CLI::App> app) : Command(*app), own_(std::move(app)) {}
+Program::Program(std::unique_ptr<CLI::App> app, std::string version)
+    : Command(*app), own_(std::move(app)), version_(std::move(version)) {}
 Program::~Program() = default;
 
+void Program::explains_extra_words(ExtraWord explain) {
+  extra_word_ = std::move(explain);
+}
+
+std::string Program::help(const std::vector<std::string>& words) const {
+  const CLI::App* command = own_.get();
+  for (const std::string& word : words) {
+    const auto under = command->get_subcommands([&](const CLI::App* each) { return each->get_name() == word; });
+    if (under.empty())
+      throw InputError(fmt::format("{} has no command '{}'{}", full_name(*command), clipped(word, 40),
+                                   did_you_mean(word, command_names(*command))));
+    command = under.front();
+  }
+  return help_text(*command);
+}
+
+std::string Program::manual() const {
+  return manual_page(*own_, version_);
+}
+std::string Program::completion() const {
+  return completion_script(*own_);
+}
+
 Program::Answer Program::parse(int count, const char* const* words) {
-  const auto used = [&]() -> const CLI::App* {
-    const auto commands = own_->get_subcommands();
-    return commands.empty() ? nullptr : commands.front();
-  };
   try {
     own_->parse(count, words);
     return {};
   } catch (const CLI::CallForVersion& asked) {
     return {.help = fmt::format("{} {}\n", own_->get_name(), asked.what())};
   } catch (const CLI::Success&) {
-    return {.help = used() ? used()->help() : own_->help()};
+    return {.help = help_text(used_command(*own_))};
   } catch (const CLI::ParseError& error) {
-    return {.complaint = complaint_of(error, *own_),
-            .see = fmt::format("{} {}--help", own_->get_name(), used() ? used()->get_name() + " " : "")};
+    const CLI::App& command = used_command(*own_);
+    return {.complaint = complaint_of(error, command, extra_word_), .see = full_name(command) + " --help"};
   }
 }
 

@@ -52,6 +52,9 @@ class Command {
   CLI::App* app_;
 };
 
+/// The end of a message about a word that a command has no place for, given the command's options; or nothing.
+using ExtraWord = std::function<std::string(const std::string& word, const std::vector<std::string>& options)>;
+
 /// The program, which holds all its commands.
 class Program : public Command {
  public:
@@ -65,13 +68,23 @@ class Program : public Command {
     std::string see = {}; ///< which help tells more
   };
 
+  void explains_extra_words(ExtraWord explain);
+
+  /// What is told of the program, or of the command that the words name. Throws InputError for one that there is not.
+  [[nodiscard]] std::string help(const std::vector<std::string>& words) const;
+  /// The same of all commands, for `man`; and a script for bash that completes them.
+  [[nodiscard]] std::string manual() const;
+  [[nodiscard]] std::string completion() const;
+
   /// Reads the words and does what they name.
   Answer parse(int count, const char* const* words);
 
  private:
-  explicit Program(std::unique_ptr<CLI::App> app);
+  Program(std::unique_ptr<CLI::App> app, std::string version);
 
   std::unique_ptr<CLI::App> own_;
+  std::string version_;
+  ExtraWord extra_word_;
 };
 
 } // namespace tanzen::cli

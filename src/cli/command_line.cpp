@@ -1,25 +1,61 @@
 #include "tanzen/cli/command_line.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/external/external_program.hpp"
 #include "tanzen/version.hpp"
 
 #include "commands.hpp"
 
-#include <system_error>
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <fcntl.h>
+#include <filesystem>
+#include <new>
+#include <sys/ioctl.h>
+#include <unistd.h>
 
 namespace tanzen {
 namespace {
 
 constexpr int input_was_wrong = 2, something_failed = 3;
 
-void complain(const Streams& streams, const std::string& message) {
-  fmt::print(streams.err, "tanzen: {}\n", message);
+/// Opens the standard streams that are closed on the null device, so that no file takes their place and their output.
+void keep_standard_streams() {
+  for (;;) {
+    const int opened = open("/dev/null", O_RDWR); // NOLINT(cppcoreguidelines-pro-type-vararg)
+    if (opened > STDERR_FILENO) {
+      close(opened);
+      return;
+    }
+    if (opened < 0) return;
+  }
+}
+
+/// Programs that problem files ask for: before the first start a line says which.
+ProgramMaker told_programs(const Streams& streams) {
+  const auto tell = [streams](const ProgramDefinition& program) {
+    const std::string where = program.folder.empty() ? "here" : "in " + program.folder;
+    const std::string line = readable_line(
+        fmt::format("{}, started {}: the problem's file asks for it", joined(program.command, " "), where));
+    std::fputs(block_line("program", line).c_str(), streams.err);
+  };
+  return [tell](Index dimension, const PartCounts& parts, const ProgramDefinition& program) {
+    return make_external(dimension, parts, program, tell);
+  };
+}
+
+/// Where even that cannot be written, the exit code has to do.
+void complain(const cli::Context& context, const std::string& message, const std::string& see = {}) {
+  const std::string text = readable(fmt::format("{}: {}\n{}", context.program, message, see));
+  std::fwrite(text.data(), 1, text.size(), context.streams.err);
 }
 
 /// The command as a shell takes it, whatever folder the program was started from.
-std::string command_text(int argc, const char* const* argv) {
-  std::string text = "tanzen";
+std::string command_text(const std::string& program, int argc, const char* const* argv) {
+  std::string text = program;
   for (int k = 1; k < argc; ++k) {
     const std::string word = argv[k];
     const bool is_plain = !word.empty() && word.find_first_not_of("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -31,11 +67,77 @@ std::string command_text(int argc, const char* const* argv) {
   return text;
 }
 
+/// Indented lines that are too long go on under themselves, those of a block beside their labels.
+std::string fitted(const std::string& text, std::size_t width) {
+  constexpr std::size_t beside_label = 16;
+  std::string result;
+  for (std::string_view rest = text; !rest.empty();) {
+    const std::size_t end = std::min(rest.find('\n'), rest.size());
+    const std::string_view line = rest.substr(0, end);
+    const std::size_t indent = std::min(line.find_first_not_of(' '), line.size());
+    if (indent < 2 || character_count(line) <= width) {
+      result += line;
+    } else {
+      // A label ends with two blanks, or where the texts of a block begin.
+      const std::size_t gap = line.find("  ", indent);
+      const bool has_label = indent >= beside_label || gap < beside_label || line.substr(beside_label - 1, 1) == " ";
+      const std::size_t under = has_label ? std::max(indent, beside_label) : indent;
+      const std::size_t first = has_label && indent < beside_label ? beside_label : indent;
+      result += line.substr(0, first);
+      result += joined(wrapped(line.substr(first), width - under), "\n" + std::string(under, ' '));
+    }
+    if (end < rest.size()) result += '\n';
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+  }
+  return result;
+}
+
+/// What a word may have been meant as that a command has no place for.
+std::string with_option(const MethodCatalogue& methods, const std::string& word,
+                        const std::vector<std::string>& options) {
+  const std::string bare = word.substr(0, word.find(':'));
+  const bool takes_method = std::ranges::find(options, "--with") != options.end();
+  const bool is_method = std::ranges::any_of(methods.all(), [&](const Method& each) { return each.name() == bare; });
+  if (takes_method && is_method) return fmt::format("; a method is named by --with {}", clipped(word, 40));
+  std::vector<std::string> bare_options;
+  for (const std::string& option : options) bare_options.push_back(option.substr(2));
+  const auto meant = nearest_name(bare, bare_options);
+  return meant ? fmt::format("; did you mean '--{}'?", *meant) : std::string();
+}
+
+/// A terminal's own width, at least 80; 100 columns elsewhere.
+std::size_t line_width(std::FILE* out) {
+  constexpr std::size_t least = 80, usual = 100;
+  winsize size{};
+  if (isatty(fileno(out)) == 0 || ioctl(fileno(out), TIOCGWINSZ, &size) != 0) return usual;
+  return std::max<std::size_t>(least, size.ws_col);
+}
+
+void add_help(cli::Program& program, cli::Context& context) {
+  struct Options {
+    std::vector<std::string> words;
+    std::string form = "text";
+  };
+  const cli::Command command = program.command("help", "what a command does and takes");
+  auto options = std::make_shared<Options>();
+  command.takes("command", options->words, "COMMAND", "a command, and one under it: campaign merge");
+  command.takes("--as", options->form, "FORM", "text; manual, a page for man of all commands; or bash, what completes");
+  command.example(fmt::format("{} help campaign merge", context.program));
+  command.does([options, &program, &context] {
+    const std::vector<std::string> forms{"text", "manual", "bash"};
+    if (std::ranges::find(forms, options->form) == forms.end())
+      throw InputError(fmt::format("--as must be one of {}; found '{}'{}", joined(forms, ", "),
+                                   clipped(options->form, 40), did_you_mean(options->form, forms)));
+    context.say(options->form == "text"     ? program.help(options->words)
+                : options->form == "manual" ? program.manual()
+                                            : program.completion());
+  });
+}
+
 int parse_and_run(cli::Program& program, cli::Context& context, int argc, const char* const* argv) {
   const auto answer = program.parse(argc, argv);
   if (!answer.complaint.empty()) {
-    complain(context.streams, answer.complaint);
-    fmt::print(context.streams.err, "See '{}'.\n", answer.see);
+    complain(context, answer.complaint, fmt::format("See '{}'.\n", answer.see));
     return input_was_wrong;
   }
   context.print("{}", answer.help); // the parser's own printing is to C++ streams; ours are C's
@@ -44,32 +146,49 @@ int parse_and_run(cli::Program& program, cli::Context& context, int argc, const 
 
 } // namespace
 
+void cli::Context::say(const std::string& text) const {
+  const std::string shown = fitted(readable(text), width);
+  *printed += shown;
+  if (std::fwrite(shown.data(), 1, shown.size(), streams.out) != shown.size())
+    throw FileError(fmt::format("the output could not be written: {}", std::strerror(errno)));
+}
+
 int run_command_line(int argc, const char* const* argv, const Additions& additions, const Streams& streams) {
-  cli::Context context{additions, streams};
-  context.command = command_text(argc, argv);
-  cli::Program program(
-      "tanzen", "Numerical optimization: write an objective down, run a method, see what it did, compare.", version);
+  keep_standard_streams();
+  Additions own = additions;
+  if (!own.make_program) own.make_program = told_programs(streams);
+  cli::Context context{own, streams};
+  if (argc > 0) context.program = std::filesystem::path(argv[0]).filename().string();
+  context.command = readable_line(command_text(context.program, argc, argv));
+  context.width = line_width(streams.out);
+  cli::Program program(context.program,
+                       "Numerical optimization: write an objective down, run a method, see what it did, compare.",
+                       version);
   program.needs_command();
-  program.last_line("Try 'tanzen demo' first. Each command has --help with an example.");
+  program.last_line(fmt::format("Try '{} demo' first. Each command has --help with an example.", context.program));
+  program.explains_extra_words([&](const std::string& word, const std::vector<std::string>& options) {
+    return with_option(own.methods, word, options);
+  });
   for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_sweep, cli::add_compare,
                    cli::add_campaign, cli::add_figure, cli::add_fit, cli::add_front, cli::add_sample,
                    cli::add_stationary, cli::add_check, cli::add_report, cli::add_demo})
     add(program, context);
+  add_help(program, context);
   try {
     int code = parse_and_run(program, context, argc, argv);
     if (std::fflush(streams.out) != 0 || std::ferror(streams.out) != 0) {
-      complain(streams, "the output could not be written");
+      complain(context, "the output could not be written");
       code = something_failed;
     }
     return code;
   } catch (const InputError& error) {
-    complain(streams, error.what());
+    complain(context, error.what());
     return input_was_wrong;
-  } catch (const std::system_error& error) {
-    complain(streams, fmt::format("the output could not be written: {}", error.code().message()));
+  } catch (const std::bad_alloc&) {
+    complain(context, "there is not enough memory for that");
     return something_failed;
   } catch (const std::exception& error) {
-    complain(streams, error.what());
+    complain(context, error.what());
     return something_failed;
   }
 }

@@ -15,15 +15,18 @@ struct Context {
   const Additions& additions;
   Streams streams;
   int exit_code = 0;
+  std::string program = "tanzen";                                         ///< what it was called as
+  std::size_t width = 100;                                                ///< of a line, in characters
   std::string command = {};                                               ///< as it was typed
   std::shared_ptr<std::string> printed = std::make_shared<std::string>(); ///< so far
 
   template <class... Arguments>
   void print(fmt::format_string<Arguments...> form, Arguments&&... arguments) const {
-    const std::string text = fmt::format(form, std::forward<Arguments>(arguments)...);
-    *printed += text;
-    fmt::print(streams.out, "{}", text);
+    say(fmt::format(form, std::forward<Arguments>(arguments)...));
   }
+  /// Writes a text, with what a terminal would obey spelt out and long indented lines cut to the width. Throws
+  /// FileError where that cannot be.
+  void say(const std::string& text) const;
 };
 
 /// Each command adds itself to the program: its options, its help, and what it does.

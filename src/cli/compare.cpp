@@ -92,7 +92,8 @@ Results results_of(const Context& context, const CompareOptions& options) {
   const Campaign campaign = campaign_of(context, options);
   RunProgress progress(context.streams, 0, campaign.size(), false);
   const auto workers = static_cast<std::size_t>(options.workers.value_or(0));
-  return run_campaign(campaign, workers, [&](std::size_t, std::size_t) { progress.note_run(false); });
+  return run_campaign(campaign,
+                      {.workers = workers, .counter = [&](std::size_t, std::size_t) { progress.note_run(false); }});
 }
 
 void print_document(const Context& context, const ComparisonParts& parts, bool each, bool is_latex) {
@@ -103,7 +104,7 @@ void print_document(const Context& context, const ComparisonParts& parts, bool e
       context.print("**{}**\n\n{}\n", table.title, table.table.markdown());
   }
   for (const std::string& sentence : comparison_sentences(parts, each))
-    context.print("{}{}.\n", is_latex ? "% " : "- ", sentence);
+    context.print("{}{}.\n", is_latex ? "% " : "- ", is_latex ? sentence : safe_in_markdown(sentence));
 }
 
 void compare_and_print(const Context& context, const CompareOptions& options) {
@@ -114,6 +115,7 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
   if (!options.figures.empty() && (options.as_json || options.form != "text"))
     throw InputError("--figures says on the output what it drew, so it goes with text only");
   if (!options.report.empty()) check_report_name(options.report);
+  check_outputs(std::array{OutputFile{"--report", options.report}});
   const Results results = results_of(context, options);
   const ComparisonParts parts = comparison_parts(results, options.stop.gap(), options.by, options.only);
   if (options.as_json)
@@ -121,7 +123,7 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
   else if (options.form == "csv")
     context.print("{}", comparison_to_csv(parts));
   else if (options.form == "text")
-    context.print("{}", comparison_text(results, parts, options.each));
+    context.print("{}", comparison_text(results, parts, options.each, context.width));
   else
     print_document(context, parts, options.each, options.form == "latex");
   if (!options.report.empty()) {
@@ -159,8 +161,8 @@ void add_compare(const Command& program, Context& context) {
   options->problem.add_to(command);
   command.takes("--with", options->methods, "METHOD", "a method, with settings after a colon; several times");
   command.takes("--plan", options->plan, "FILE", "a plan in place of problems and methods");
-  add_count(command, "--repeats", options->repeats, "runs of each method on each problem (21)");
-  add_count(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
+  add_count(command, "--repeats", options->repeats, "runs of each method on each problem (21)", 1, 1'000'000);
+  add_threads(command, "--workers", options->workers, "runs at once (as many as this machine can do)");
   add_seed(command, options->seed);
   options->stop.add_to(command);
   add_derivative(command, options->derivative);

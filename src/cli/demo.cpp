@@ -69,7 +69,7 @@ class Demo {
     context_.print("  An hour costs 1.8 in gas; too short a soak spoils pots: minimize {}\n\n", firing.formula());
     const Outcome outcome =
         run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");
-    context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true), to_text(outcome),
+    context_.print("{}\n{}{}", iteration_table(outcome.trace, std::nullopt, true, context_.width), to_text(outcome),
                    to_text(diagnose(firing, outcome)));
   }
 
@@ -92,7 +92,7 @@ class Demo {
       for (const Outcome& outcome : outcomes) cells.push_back(short_number(outcome.trace.at(row, Trace::value), 8));
       table.row(std::move(cells));
     }
-    context_.print("{}\n", table.text());
+    context_.print("{}\n", table.text(context_.width));
     const char* verdicts[] = {"leaves", "jumps from side to side, slowly home", "goes home", "goes home, slower",
                               "crawls"};
     for (std::size_t k = 0; k < outcomes.size(); ++k) {
@@ -122,7 +122,7 @@ class Demo {
     context_.print("\n");
     for (const ProblemComparison& each : parts.problems) {
       const TitledTable table = problem_table(each);
-      context_.print("  {}\n\n{}\n", table.title, table.table.text());
+      context_.print("  {}\n\n{}\n", table.title, table.table.text(context_.width));
     }
     context_.print("{}", comparison_notes(results, parts));
     for (const Problem& problem : problems) {
@@ -142,7 +142,7 @@ class Demo {
                               .region({0, 0}, {6, 4});
     context_.print("  Local searches from clustered random points on {}\n\n", glaze.formula());
     const Outcome outcome = run(glaze, method("single-linkage"));
-    context_.print("{}\n{}", to_text(outcome), minima_table(glaze, outcome));
+    context_.print("{}\n{}", to_text(outcome), minima_table(glaze, outcome, context_.width));
     render(minima_figure(glaze, outcome), folder_ / "4-glaze.png");
   }
 

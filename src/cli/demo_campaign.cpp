@@ -55,7 +55,8 @@ void demo_campaign(const Context& context, const std::filesystem::path& folder) 
     context.print("  {} from the plan {}, into {}\n", progress.summary(), plan_path.string(), results_path.string());
   }
   const Results results = file.load(true);
-  context.print("{}\n", comparison_text(results, comparison_parts(results, std::nullopt, "", ""), false));
+  context.print("{}\n",
+                comparison_text(results, comparison_parts(results, std::nullopt, "", ""), false, context.width));
   for (const char* words : {"ill-conditioned,unimodal", "multimodal"}) {
     const ComparisonParts parts = comparison_parts(results, std::nullopt, "", words);
     for (const std::string& sentence : comparison_sentences(parts, false)) context.print("  On {}.\n", sentence);

@@ -28,7 +28,7 @@ std::pair<Index, Index> parse_plane(const std::string& text, const std::vector<s
 
 void draw_landscape(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   const auto names = problem.variable_names();
   LandscapeOptions landscape{.surface = options.surface};
   if (options.surface && problem.dimension() == 1)
@@ -40,7 +40,7 @@ void draw_landscape(const Context& context, const FigureOptions& options) {
 
 void draw_slice(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   const auto names = problem.variable_names();
   if (options.to.empty() == options.along.empty())
     throw InputError("a slice needs its end, --to POINT, or its direction, --along VECTOR; one of them");
@@ -53,7 +53,7 @@ void draw_slice(const Context& context, const FigureOptions& options) {
 
 void draw_paths(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   if (options.methods.empty()) throw InputError("paths needs methods: --with newton --with bfgs");
   if (options.surface && problem.dimension() != 2)
     throw InputError(fmt::format("a surface needs two variables; this problem has {}", problem.dimension()));
@@ -72,7 +72,7 @@ void draw_paths(const Context& context, const FigureOptions& options) {
 
 void draw_search_line(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   if (options.methods.size() != 1) throw InputError("search-line looks at one method: --with bfgs");
   const Method method = chosen_methods(context, options, problem).front();
   RunOptions how{.seed = options.seed, .stop = options.stop.rules()};
@@ -82,6 +82,11 @@ void draw_search_line(const Context& context, const FigureOptions& options) {
 }
 
 } // namespace
+
+void check_output(const std::string& output) {
+  check_figure_name(output);
+  check_outputs(std::array{OutputFile{"--output", output}});
+}
 
 void draw(const Context& context, const Figure& figure, const std::string& output) {
   render(figure, output);

@@ -32,7 +32,7 @@ std::pair<std::size_t, std::size_t> pair_of(const Results& results, const std::s
 }
 
 void draw_kind(const Context& context, const ComparisonFigureKind& kind, const FinishedRunsOptions& options) {
-  check_figure_name(options.output);
+  check_output(options.output);
   const Results results = ResultsFile::reading(options.results).load(kind.needs_traces);
   const ProblemGroup group =
       options.only.empty() ? group_problems(results).front() : only_problems(results, options.only);

@@ -6,6 +6,7 @@
 #include "tanzen/comparison/grouping.hpp"
 #include "tanzen/figure/figure.hpp"
 
+#include <array>
 #include <functional>
 #include <memory>
 
@@ -37,6 +38,9 @@ struct FigureKind {
 };
 FigureKind add_kind(const Command& figure, Context& context, const char* name, const char* what, const char* example,
                     void (*draw)(const Context&, const FigureOptions&));
+
+/// Before the work: throws for an output that no figure can have, or that cannot be written.
+void check_output(const std::string& output);
 
 /// Renders into the output file and says so.
 void draw(const Context& context, const Figure& figure, const std::string& output);

@@ -34,7 +34,7 @@ bool moves(const std::filesystem::path& output) {
 void draw_population(const Context& context, const FigureOptions& options) {
   constexpr std::size_t panels = 6;
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   const std::vector<Method> methods = chosen_methods(context, options, problem);
   if (methods.size() != 1) throw InputError("population looks at one method: --with cma-es");
   const bool is_front = problem.objectives().size() > 1;
@@ -67,7 +67,7 @@ void draw_population(const Context& context, const FigureOptions& options) {
 
 void draw_sample(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   draw(context, sample_figure(problem, options.count.value_or(1000), parse_sampling(options.sampling), options.seed),
        options.output);
 }
@@ -87,7 +87,7 @@ std::string reached_text(const Problem& problem, const std::vector<Outcome>& run
 
 void draw_ends(const Context& context, const FigureOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
-  check_figure_name(options.output);
+  check_output(options.output);
   std::vector<std::vector<Outcome>> outcomes;
   for (const Method& method : chosen_methods(context, options, problem)) {
     auto& runs = outcomes.emplace_back();

@@ -78,7 +78,7 @@ class Fitter {
       : context_(context), arguments_(arguments), names_(table_columns(arguments.table, given_columns())) {
     if (arguments.models.empty())
       throw InputError("a model is needed: --model \"celsius = room + (peak - room)*exp(-rate*minutes)\"");
-    arguments.pictures.check();
+    arguments.pictures.check({{"--write", arguments.write}});
     if (!arguments.write.empty() && !arguments.write.ends_with(".toml"))
       throw InputError(
           fmt::format("--write makes a problem file: a name that ends in .toml; found '{}'", arguments.write));
@@ -103,7 +103,7 @@ class Fitter {
     if (!arguments_.from.empty()) options.start = parse_point(arguments_.from, problem.variable_names(), "--from");
     if (arguments_.starts) options.starts = *arguments_.starts;
     options.run.trace.points = true;
-    options.run.observer = InterruptGuard::observer();
+    options.run.asked_to_stop = InterruptGuard::is_asked;
     const InterruptGuard guard;
     const Fit made = fit(problem, method, options);
     FitStatistics statistics = fit_statistics(made.problem, made.outcome.point);
@@ -112,7 +112,7 @@ class Fitter {
     if (arguments_.as_json)
       context_.print("{}\n", fit_json(made, statistics, predictions, how));
     else
-      context_.print("{}", fit_text(made, statistics, predictions, how));
+      context_.print("{}", fit_text(made, statistics, predictions, how, context_.width));
     write_files(made, statistics);
     return made.outcome.converged() ? 0 : made.outcome.status == Status::failed ? 3 : 1;
   }
@@ -218,10 +218,13 @@ class Fitter {
   }
 
   void write_files(const Fit& made, const FitStatistics& statistics) {
+    if (!arguments_.write.empty()) write_fitted(made);
     arguments_.pictures.write(
         context_, fmt::format("A fit to {}", arguments_.table), [&] { return fit_figure(made, statistics); },
         arguments_.as_json);
-    if (arguments_.write.empty()) return;
+  }
+
+  void write_fitted(const Fit& made) {
     ProblemDefinition fitted = definition_;
     for (std::size_t i = 0; i < fitted.variables.size(); ++i)
       fitted.variables[i].start = {made.outcome.point[static_cast<Index>(i)]};

@@ -21,7 +21,7 @@ Json number_or_null(double value) {
   return std::isfinite(value) ? Json(value) : Json(nullptr);
 }
 
-std::string estimates_table(const FitStatistics& statistics) {
+std::string estimates_table(const FitStatistics& statistics, std::size_t width) {
   Table table;
   table.column("parameter", Table::Align::left);
   for (const char* heading : {"value", "std. error", "95 % from", "to"}) table.column(heading);
@@ -33,7 +33,7 @@ std::string estimates_table(const FitStatistics& statistics) {
                                                      : "";
     table.row({each.name, short_number(each.value, 8), cell(each.error), cell(each.lower), cell(each.upper), why});
   }
-  return table.text();
+  return table.text(width);
 }
 
 std::string size_text(const FitStatistics& statistics) {
@@ -94,7 +94,7 @@ std::string lack_text(const FitStatistics& statistics) {
 } // namespace
 
 std::string fit_text(const Fit& made, const FitStatistics& statistics, const std::vector<AtPoint>& predictions,
-                     std::string_view intervals) {
+                     std::string_view intervals, std::size_t width) {
   const Outcome& outcome = made.outcome;
   const auto& loss = dynamic_cast<const LossSum&>(*made.problem.scalarization()).loss();
   const bool is_squares = loss.kind == Loss::Kind::squares;
@@ -118,7 +118,7 @@ std::string fit_text(const Fit& made, const FitStatistics& statistics, const std
   text += block_line("effort", fmt::format("{}, {}", counted(outcome.iterations, "iteration"),
                                            counted(outcome.counts[Spent::evaluations], "evaluation")));
   text += '\n';
-  text += estimates_table(statistics);
+  text += estimates_table(statistics, width);
   text += '\n';
   if (intervals == "profile") text += block_line("intervals", "by the profile of the sum of squares");
   if (intervals == "bootstrap") text += block_line("intervals", "by 999 samples with residuals drawn anew");

@@ -17,7 +17,8 @@ struct AtPoint {
 
 /// What a person reads of a fit; `intervals` is how they were found.
 [[nodiscard]] std::string fit_text(const Fit& made, const FitStatistics& statistics,
-                                   const std::vector<AtPoint>& predictions, std::string_view intervals);
+                                   const std::vector<AtPoint>& predictions, std::string_view intervals,
+                                   std::size_t width);
 
 /// The same as one object.
 [[nodiscard]] std::string fit_json(const Fit& made, const FitStatistics& statistics,

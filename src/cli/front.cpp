@@ -171,15 +171,16 @@ void show_front(const Context& context, const FrontArguments& arguments) {
   if (!arguments.write.empty() && !arguments.write.ends_with(".csv"))
     throw InputError(
         fmt::format("--write makes a table: a name that ends in .csv; found '{}'", clipped(arguments.write, 60)));
-  arguments.pictures.check();
+  arguments.pictures.check({{"--write", arguments.write}});
   const FrontReader reader(arguments);
   const FrontFindings found = reader.find();
   context.print("{}", arguments.as_json ? front_json(reader, found) + "\n" : front_text(arguments, reader, found));
+  if (!arguments.write.empty()) {
+    DataTable kept{.columns = reader.table().columns, .rows = reader.table().rows(found.nondominated, Eigen::all)};
+    write_file(arguments.write, table_to_csv(kept));
+    if (!arguments.as_json) context.print("{}", block_line("written", arguments.write));
+  }
   arguments.pictures.write(context, fmt::format("The front of {}", arguments.points), {}, arguments.as_json);
-  if (arguments.write.empty()) return;
-  DataTable kept{.columns = reader.table().columns, .rows = reader.table().rows(found.nondominated, Eigen::all)};
-  write_file(arguments.write, table_to_csv(kept));
-  if (!arguments.as_json) context.print("{}", block_line("written", arguments.write));
 }
 
 } // namespace

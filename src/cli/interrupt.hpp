@@ -1,11 +1,9 @@
 #pragma once
 
-#include "tanzen/search/run.hpp"
-
 namespace tanzen::cli {
 
-/// While it lives, Ctrl-C asks runs to stop instead of ending the program: what was done so far is kept. A second
-/// Ctrl-C ends the program at once.
+/// While it lives, Ctrl-C, and the signals TERM and HUP, ask runs to stop instead of ending the program: what was done
+/// so far is kept. A second one ends the program at once.
 class InterruptGuard {
  public:
   InterruptGuard();
@@ -14,8 +12,6 @@ class InterruptGuard {
   ~InterruptGuard();
 
   [[nodiscard]] static bool is_asked();
-  /// An observer that stops its run when asked.
-  [[nodiscard]] static Observer observer();
 };
 
 } // namespace tanzen::cli

@@ -45,7 +45,7 @@ void list_methods(const Context& context) {
     const MethodCard& card = method.card();
     table.row({method.name(), card.family.empty() ? "own" : card.family, abilities_text(card.able), card.title});
   }
-  context.print("{}", table.text());
+  context.print("{}", table.text(context.width));
 }
 
 void print_card(const Context& context, const Method& method) {
@@ -63,7 +63,7 @@ void print_card(const Context& context, const Method& method) {
   table.column("meaning", Table::Align::left);
   for (const auto& setting : method.settings())
     table.row({setting.name, setting.value, setting.range, setting.meaning});
-  if (!table.empty()) context.print("\n{}", table.text());
+  if (!table.empty()) context.print("\n{}", table.text(context.width));
 }
 
 Json method_json(const Method& method) {

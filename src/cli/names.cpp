@@ -30,7 +30,8 @@ Problem added_or_test_problem(const Additions& additions, const std::string& nam
 
 PlanNames names_beside(const Additions& additions, const std::filesystem::path& plan) {
   return {additions.methods, [&additions, folder = plan.parent_path()](const std::string& name) {
-            return name.ends_with(".toml") ? named_problem(name, folder) : added_or_test_problem(additions, name);
+            return name.ends_with(".toml") ? named_problem(name, folder, additions.make_program)
+                                           : added_or_test_problem(additions, name);
           }};
 }
 

@@ -41,11 +41,14 @@ void PictureArguments::add_film_to(const Command& command) {
   add_count(command, "--frames", frames, "how many pictures a film has at most (480; .gif 60, .mp4 300)");
 }
 
-void PictureArguments::check() const {
+void PictureArguments::check(std::initializer_list<OutputFile> others) const {
   if (!figure.empty()) check_figure_name(figure);
   if (!report.empty()) check_report_name(report);
   if (frames && *frames < 2) throw InputError("--frames: a film has at least 2");
   if (seconds && !(*seconds > 0)) throw InputError("--seconds-of-film must be positive");
+  std::vector<OutputFile> files(others);
+  files.insert(files.end(), {{"--figure", figure}, {"--report", report}});
+  check_outputs(files);
 }
 
 Figure PictureArguments::filmed(Figure drawn) const {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "commands.hpp"
+#include "outputs.hpp"
 
 #include "tanzen/figure/figure.hpp"
 
@@ -21,8 +22,9 @@ struct PictureArguments {
   /// The report alone, and the options of a film alone.
   void add_report_to(const Command& command);
   void add_film_to(const Command& command);
-  /// Throws InputError for names that no figure or report has, before anything is done.
-  void check() const;
+  /// Throws, before anything is done, for names that no figure or report has, and for files, those of other options
+  /// too, that cannot be written.
+  void check(std::initializer_list<OutputFile> others = {}) const;
   [[nodiscard]] bool asked_for() const { return !figure.empty() || !report.empty(); }
   /// The figure with the frames and the length that were asked for.
   [[nodiscard]] Figure filmed(Figure figure) const;

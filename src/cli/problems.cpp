@@ -83,7 +83,7 @@ void list_problems(const Context& context, const Filter& filter) {
   if (table.empty())
     context.print("  no problem fits\n");
   else
-    context.print("{}", table.text());
+    context.print("{}", table.text(context.width));
 }
 
 Json function_json(const testbed::TestFunction& function) {

@@ -43,7 +43,8 @@ void RunProgress::show_bar() {
   if (Clock::now() - shown_ < between) return;
   shown_ = Clock::now();
   const std::size_t full = width * (before_ + done_) / all_;
-  fmt::print(streams_.err, "\r\x1b[K  {:=<{}}{:.<{}}  {}", "", full, "", width - full, line());
+  // How far it is may be lost; the work goes on.
+  std::fputs(fmt::format("\r\x1b[K  {:=<{}}{:.<{}}  {}", "", full, "", width - full, line()).c_str(), streams_.err);
   std::fflush(streams_.err);
 }
 
@@ -52,7 +53,7 @@ void RunProgress::show_line() {
   if (10 * (before_ + done_) < next_tenth_ * all_ || Clock::now() - shown_ < between) return;
   next_tenth_ = 10 * (before_ + done_) / all_ + 1;
   shown_ = Clock::now();
-  fmt::print(streams_.out, "  {}\n", line());
+  std::fputs(fmt::format("  {}\n", line()).c_str(), streams_.out);
   std::fflush(streams_.out);
 }
 

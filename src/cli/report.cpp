@@ -19,7 +19,8 @@ namespace tanzen::cli {
 std::optional<Figure> landscape_of(const std::function<Problem(const std::string&)>& named, const std::string& label) {
   try {
     const Problem problem = named(label);
-    if (problem.dimension() != 2 || problem.objectives().size() > 1) return std::nullopt;
+    // Looking at a file starts nothing: a program has no landscape here.
+    if (problem.dimension() != 2 || problem.objectives().size() > 1 || is_program(problem)) return std::nullopt;
     Figure figure = landscape_figure(problem, {.resolution = 140});
     figure.title = label;
     return figure;
@@ -58,12 +59,14 @@ void report(const Context& context, ReportOptions options) {
   if (options.output.empty())
     options.output = (source.parent_path() / split(source.filename().string(), '.').front()).string() + ".report.html";
   check_report_name(options.output);
+  check_outputs(std::array{OutputFile{"--output", options.output}});
   if (source.extension() == ".toml") {
     PlanDefinition plan = read_plan(source);
     const Campaign campaign(plan, names_beside(context.additions, source));
     RunProgress progress(context.streams, 0, campaign.size(), false);
-    const Results results = run_campaign(campaign, static_cast<std::size_t>(options.workers.value_or(0)),
-                                         [&](std::size_t, std::size_t) { progress.note_run(false); });
+    const Results results =
+        run_campaign(campaign, {.workers = static_cast<std::size_t>(options.workers.value_or(0)),
+                                .counter = [&](std::size_t, std::size_t) { progress.note_run(false); }});
     write_and_say(context, results, plan, options);
     return;
   }
@@ -89,7 +92,7 @@ void add_report(const Command& program, Context& context) {
   command.takes("--output", options->output, "FILE", "the page: .html, .md, .tex or .txt (beside the results)");
   command.takes("--by", options->by, "KEYS", "groups that a reader may choose: trait;family;dim");
   add_number(command, "--gap", options->gap, "what counts as success (the smallest target)", 0);
-  add_count(command, "--workers", options->workers, "runs of a plan at once (as many as this machine can do)");
+  add_threads(command, "--workers", options->workers, "runs of a plan at once (as many as this machine can do)");
   command.example("tanzen report plan.results.sqlite");
   command.does([options, &context] { report(context, *options); });
 }

@@ -1,5 +1,6 @@
 #include "arguments.hpp"
 #include "commands.hpp"
+#include "outputs.hpp"
 #include "tanzen/report/table.hpp"
 
 #include "tanzen/analysis/sample.hpp"
@@ -9,6 +10,7 @@
 #include "tanzen/files/write_file.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -39,7 +41,7 @@ std::string number_cell(double value) {
 }
 
 /// The first members in decision space; of many variables the first and the last.
-std::string decision_table(const Problem& problem, const Sample& sample, Index rows) {
+std::string decision_table(const Problem& problem, const Sample& sample, Index rows, std::size_t width) {
   constexpr Index most = 8;
   const std::vector<std::string> names = problem.variable_names();
   const Index n = problem.dimension(), shown = n > most ? most - 1 : n;
@@ -55,7 +57,7 @@ std::string decision_table(const Problem& problem, const Sample& sample, Index r
     if (n > most) cells.push_back(short_number(sample.points(n - 1, k), 4));
     table.row(std::move(cells));
   }
-  return table.text();
+  return table.text(width);
 }
 
 std::string mark_of(const Sample& sample, Index k) {
@@ -64,7 +66,8 @@ std::string mark_of(const Sample& sample, Index k) {
   return rank == 0 ? "front" : rank < 0 ? "" : fmt::format("rank {}", rank + 1);
 }
 
-std::string objective_table(const Problem& problem, const Sample& sample, const std::vector<Index>& members) {
+std::string objective_table(const Problem& problem, const Sample& sample, const std::vector<Index>& members,
+                            std::size_t width) {
   Table table;
   table.column("member");
   for (const std::string& name : objective_names(problem)) table.column(name);
@@ -78,7 +81,7 @@ std::string objective_table(const Problem& problem, const Sample& sample, const 
     cells.push_back(mark_of(sample, k));
     table.row(std::move(cells));
   }
-  return table.text();
+  return table.text(width);
 }
 
 DataTable whole_table(const Problem& problem, const Sample& sample) {
@@ -114,8 +117,8 @@ void print_sample(const Context& context, const Problem& problem, const Sample& 
   for (Index k = 0; k < rows; ++k) members.push_back(k);
   context.print("  {}, {}, {}\n", problem.name(), counted(problem.dimension(), "variable"),
                 counted(count, "random point"));
-  context.print("\n{}\n", decision_table(problem, sample, rows));
-  context.print("{}\n", objective_table(problem, sample, members));
+  context.print("\n{}\n", decision_table(problem, sample, rows, context.width));
+  context.print("{}\n", objective_table(problem, sample, members, context.width));
   if (sample.best) {
     context.print("{}", block_line("best", fmt::format("member {}: {} at {}", *sample.best + 1,
                                                        number_cell(sample.objectives(0, *sample.best)),
@@ -130,6 +133,7 @@ void show_sample(const Context& context, const SampleArguments& arguments) {
   if (!arguments.write.empty() && !arguments.write.ends_with(".csv"))
     throw InputError(
         fmt::format("--write makes a table: a name that ends in .csv; found '{}'", clipped(arguments.write, 60)));
+  check_outputs(std::array{OutputFile{"--write", arguments.write}});
   const Problem problem = arguments.problem.problem(context.additions, arguments.name);
   const Index count = arguments.points.value_or(50), rows = std::min<Index>(count, arguments.rows.value_or(5));
   const Sample sample = draw_sample(problem, count, parse_sampling(arguments.sampling), arguments.seed);
@@ -149,7 +153,7 @@ void add_sample(const Command& program, Context& context) {
   auto arguments = std::make_shared<SampleArguments>();
   command.takes("problem", arguments->name, "PROBLEM", "a problem, with options after a colon");
   arguments->problem.add_to(command);
-  add_count(command, "--points", arguments->points, "how many points (50)");
+  add_count(command, "--points", arguments->points, "how many points (50)", 1, 10'000'000);
   add_count(command, "--rows", arguments->rows, "how many of them are printed (5)");
   command.takes("--sampling", arguments->sampling, "WORD", "uniform, latin-hypercube or sobol (uniform)");
   add_seed(command, arguments->seed);

@@ -69,7 +69,8 @@ class Solver {
         method_(chosen_method()) {
     check_able(method_, problem_);
     if (!options.trace.empty()) check_trace_name(options.trace);
-    options.pictures.check();
+    options.pictures.check(
+        {{"--trace", options.trace}, {"--front", options.front}, {"--population", options.population}});
     if (!options.population.empty()) check_population_name(options.population);
     if (!options.front.empty()) {
       check_front_name(options.front);
@@ -120,7 +121,7 @@ class Solver {
     options.stop = options_.stop.rules_for(problem_);
     options.derivative = options_.derivative;
     options.trace.points = options_.show_points || problem_.dimension() <= most_kept;
-    options.observer = InterruptGuard::observer();
+    options.asked_to_stop = InterruptGuard::is_asked;
     options.check_end = options_.check_end;
     options.team = thread_team(static_cast<std::size_t>(options_.jobs.value_or(1)));
     if (!options_.population.empty()) options.trace.most_populations = most_populations;
@@ -145,17 +146,14 @@ class Solver {
   void print(const Outcome& outcome, const Diagnosis& diagnosis) const {
     print_header(outcome);
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
-    if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points));
+    if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points, context_.width));
     context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
     if (const auto choice = choice_of(outcome)) context_.print("{}", to_text(outcome, *choice));
-    if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome));
+    if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome, context_.width));
   }
 
+  /// Data first: a picture may fail for reasons of its own.
   void write_files(Outcome outcome) const {
-    options_.pictures.write(
-        context_, fmt::format("{} on {}", outcome.method_label, problem_.name()),
-        [&] { return options_.all_minima ? minima_figure(problem_, outcome) : solve_figure(problem_, outcome); },
-        options_.as_json);
     if (!options_.trace.empty()) {
       write_trace(options_.trace, outcome);
       if (!options_.as_json) context_.print("{}", block_line("trace", options_.trace));
@@ -168,6 +166,10 @@ class Solver {
       write_populations(options_.population, outcome);
       if (!options_.as_json) context_.print("{}", block_line("population", options_.population));
     }
+    options_.pictures.write(
+        context_, fmt::format("{} on {}", outcome.method_label, problem_.name()),
+        [&] { return options_.all_minima ? minima_figure(problem_, outcome) : solve_figure(problem_, outcome); },
+        options_.as_json);
   }
 
   int solve_repeatedly() const {
@@ -191,7 +193,7 @@ class Solver {
     if (!options_.as_json) {
       // A front has no point that could be shown to be the best.
       const std::string sums = is_front ? "" : block_line("converged", fmt::format("{} of {}", converged, done));
-      context_.print("\n{}\n{}", table.text(), sums);
+      context_.print("\n{}\n{}", table.text(context_.width), sums);
     }
     return code;
   }
@@ -213,10 +215,11 @@ void add_solve(const Command& program, Context& context) {
   command.takes("--with", options->methods, "METHOD", "the method, with settings after a colon (nelder-mead)");
   command.takes("--from", options->from, "POINT", "where to begin: 2.5,-1 or y=-1,x=2.5");
   add_seed(command, options->seed);
-  add_count(command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts");
+  add_count(command, "--repeats", options->repeats, "so many runs, with seeds counted up and random starts", 1,
+            1'000'000);
   options->stop.add_to(command);
   add_derivative(command, options->derivative);
-  add_count(command, "--jobs", options->jobs, "threads that evaluate a population; the outcome is the same (1)");
+  add_threads(command, "--jobs", options->jobs, "threads that evaluate a population; the outcome is the same (1)");
   add_count(command, "--every", options->every, "show every k-th iteration; 1 shows all");
   command.flag("--show-points", options->show_points, "show the points, however many variables there are");
   command.flag("--all-minima", options->all_minima, "list all local minima found, by a method that looks for them");

@@ -42,7 +42,7 @@ std::string json_of(const StationaryPoints& found) {
   return Json({{"points", points}, {"complete", found.complete}, {"how", found.how}}).dump();
 }
 
-std::string table_of(const Problem& problem, const StationaryPoints& found) {
+std::string table_of(const Problem& problem, const StationaryPoints& found, std::size_t width) {
   Table table;
   table.column("value");
   table.column("kind", Table::Align::left);
@@ -54,7 +54,7 @@ std::string table_of(const Problem& problem, const StationaryPoints& found) {
     for (const double multiplier : each.multipliers) cells.push_back(short_number(multiplier, 8));
     table.row(std::move(cells));
   }
-  return table.text();
+  return table.text(width);
 }
 
 void show_equations(const Context& context, const Problem& problem) {
@@ -74,7 +74,7 @@ int find_points(const Context& context, const StationaryArguments& arguments) {
                   problem.constraints().empty() ? std::string()
                                                 : ", " + counted(problem.parts().constraints, "equality constraint"));
     if (arguments.show) show_equations(context, problem);
-    if (!found.points.empty()) context.print("\n{}\n", table_of(problem, found));
+    if (!found.points.empty()) context.print("\n{}\n", table_of(problem, found, context.width));
     context.print("{}", block_line("complete", found.how));
     if (found.outside > 0)
       context.print("{}", block_line("outside", fmt::format("{} outside the region or on its bounds are not listed",

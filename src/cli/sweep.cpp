@@ -86,7 +86,7 @@ class Sweeper {
     run_.seed = options.seed;
     run_.stop = options.stop.rules();
     run_.derivative = options.derivative;
-    run_.observer = InterruptGuard::observer();
+    run_.asked_to_stop = InterruptGuard::is_asked;
     if (!options.from.empty()) run_.start = parse_point(options.from, problem_.variable_names(), "--from");
   }
 
@@ -144,12 +144,18 @@ class Sweeper {
     }
     if (!options_.as_json) {
       header(fmt::format("{} varied, from {}", varied.name, point_text(outcomes.front().start)));
-      context_.print("{}", table.text());
+      context_.print("{}", table.text(context_.width));
     }
     draw([&] { return sweep_figure(problem_, varied, outcomes); });
   }
 
   void vary_two(const VariedSetting& first, const VariedSetting& second) {
+    constexpr std::size_t most = 1'000'000;
+    if (first.name == second.name)
+      throw InputError(fmt::format("--vary gives {} twice; a map needs two different settings", first.name));
+    if (first.values.size() * second.values.size() > most)
+      throw InputError(fmt::format("{} by {} values are too many; a map has at most {} runs", first.values.size(),
+                                   second.values.size(), most));
     if (first.name == "start" || second.name == "start")
       throw InputError("the start is varied alone: leave the other --vary away");
     const auto cells = sweep_settings(problem_, method_, first, second, run_);
@@ -221,7 +227,7 @@ class Sweeper {
     }
     if (!options_.as_json) {
       header(fmt::format("{} starts", cells.size()));
-      context_.print("{}", table.text());
+      context_.print("{}", table.text(context_.width));
       if (groups.size() > most_rows) context_.print("  and {} more ends\n", groups.size() - most_rows);
       if (lost > 0)
         context_.print("\n{}", block_line("lost", fmt::format("{} of {} did not converge", lost, cells.size())));

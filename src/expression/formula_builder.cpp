@@ -164,7 +164,7 @@ class Builder {
     if (!number.is_constant()) fail(fmt::format("{} must be a known whole number, not a variable", what), node);
     const double value = number.constant();
     if (!(std::abs(value) <= 1e9) || value != std::round(value)) {
-      fail(fmt::format("{} must be a whole number, but is {}", what, number_text(value)), node);
+      fail(fmt::format("{} must be a whole number of at most 1e9; found {}", what, number_text(value)), node);
     }
     return value;
   }
@@ -204,6 +204,8 @@ class Builder {
     if (std::ranges::find(open_terms_, name) != open_terms_.end()) {
       fail(fmt::format("the term '{}' is defined by itself", name), node);
     }
+    constexpr std::size_t deepest = 200;
+    if (open_terms_.size() >= deepest) fail(fmt::format("terms stand in terms more than {} deep", deepest), node);
     open_terms_.push_back(name);
     const Expr built = build_formula(term.syntax());
     open_terms_.pop_back();

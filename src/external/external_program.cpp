@@ -1,6 +1,7 @@
 #include "tanzen/external/external_program.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
 
 #include "child_process.hpp"
@@ -69,6 +70,17 @@ std::string with_null_for_no_number(std::string_view line) {
   return text;
 }
 
+/// Whether brackets open at most so deep, in strings too: what reads JSON goes as deep as it does.
+bool is_shallow(std::string_view line) {
+  constexpr int deepest = 10;
+  int depth = 0;
+  for (const char c : line) {
+    depth += c == '[' || c == '{' ? 1 : c == ']' || c == '}' ? -1 : 0;
+    if (depth > deepest) return false;
+  }
+  return true;
+}
+
 /// The parts of an answer: one objective is its `value`, several are its `objectives`.
 std::string read_parts(const Json& json, const PartCounts& counts, Vector& parts) {
   parts.resize(counts.all());
@@ -85,20 +97,25 @@ std::string read_parts(const Json& json, const PartCounts& counts, Vector& parts
 }
 
 Answer parsed(const std::string& line, std::int64_t id, const PartCounts& counts) {
-  const Json json = Json::parse(with_null_for_no_number(line), nullptr, false);
   Answer answer;
+  if (!is_shallow(line)) {
+    answer.is_ours = true;
+    answer.error = "its answer is nested more than 10 deep";
+    return answer;
+  }
+  const Json json = Json::parse(with_null_for_no_number(line), nullptr, false);
   if (!json.is_object() || !json.contains("id") || !json["id"].is_number_integer()) {
     answer.is_ours = true;
-    answer.error = fmt::format("its answer '{}' is not {{\"id\": {}, \"value\": ...}}", clipped(line, 60), id);
+    answer.error =
+        fmt::format("its answer '{}' is not {{\"id\": {}, \"value\": ...}}", readable_line(clipped(line, 60)), id);
     return answer;
   }
   answer.is_ours = json["id"].get<std::int64_t>() == id;
   if (json.contains("error") && !json["error"].is_null()) {
-    answer.error =
-        fmt::format("it says: {}",
-                    clipped(json["error"].is_string() ? json["error"].get<std::string>() : json["error"].dump(), 120));
+    const std::string said = json["error"].is_string() ? json["error"].get<std::string>() : json["error"].dump();
+    answer.error = fmt::format("it says: {}", readable_line(clipped(said, 120)));
   } else if (const std::string wrong = read_parts(json, counts, answer.parts); !wrong.empty()) {
-    answer.error = fmt::format("its answer '{}' {}", clipped(line, 60), wrong);
+    answer.error = fmt::format("its answer '{}' {}", readable_line(clipped(line, 60)), wrong);
   }
   return answer;
 }
@@ -106,15 +123,17 @@ Answer parsed(const std::string& line, std::int64_t id, const PartCounts& counts
 /// The copies of one program, shared by all threads that ask for values.
 class Copies {
  public:
-  Copies(ProgramDefinition program, const PartCounts& parts)
-      : program_(std::move(program)), parts_(parts), places_(static_cast<std::size_t>(program_.copies)) {
+  Copies(ProgramDefinition program, const PartCounts& parts,
+         std::function<void(const ProgramDefinition&)> at_first_start)
+      : program_(std::move(program)), parts_(parts), at_first_start_(std::move(at_first_start)),
+        places_(static_cast<std::size_t>(program_.copies)) {
     for (Place& place : places_) free_.push_back(&place);
   }
 
   [[nodiscard]] const PartCounts& parts() const { return parts_; }
-  void ask(const Vector& x, Vector& parts) {
+  void ask(const Vector& x, const Waiting& waiting, Vector& parts) {
     const Lease lease(*this);
-    parts = ask(lease.place, x);
+    parts = ask(lease.place, x, waiting);
   }
 
  private:
@@ -149,6 +168,7 @@ class Copies {
         throw std::runtime_error(fmt::format("the program {} has been started {} times; the last end: {}",
                                              program_.command.front(), starts_, last_end_));
       ++starts_;
+      if (at_first_start_) std::exchange(at_first_start_, {})(program_);
     }
     place.copy = std::make_unique<ChildProcess>(program_.command, program_.folder);
   }
@@ -160,19 +180,33 @@ class Copies {
     throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), what));
   }
 
-  Vector ask(Place& place, const Vector& x) {
+  /// The run is over while the program thinks: its copy is of no use to the next one.
+  [[noreturn]] void give_up(Place& place, bool at_deadline) {
+    place.copy.reset();
+    {
+      const std::scoped_lock lock(mutex_);
+      --starts_; // no fault of the program's
+    }
+    throw WaitEnded{at_deadline};
+  }
+
+  Vector ask(Place& place, const Vector& x, const Waiting& waiting) {
     if (!place.copy) start(place);
     const std::int64_t id = ++place.last_id;
     const Json request = {{"id", id}, {"point", std::vector<double>(x.begin(), x.end())}};
-    const auto deadline = ChildProcess::Clock::now() + std::chrono::duration_cast<ChildProcess::Clock::duration>(
-                                                           std::chrono::duration<double>(program_.timeout));
-    const bool is_sent = place.copy->write_line(request.dump(), deadline);
+    const auto timeout = ChildProcess::Clock::now() + std::chrono::duration_cast<ChildProcess::Clock::duration>(
+                                                          std::chrono::duration<double>(program_.timeout));
+    const bool has_less_time = waiting.deadline && *waiting.deadline < timeout;
+    const ChildProcess::Wait wait{has_less_time ? *waiting.deadline : timeout, waiting.asked_to_stop};
+    const bool is_sent = place.copy->write_line(request.dump(), wait);
     std::string line;
     for (;;) {
-      const auto read = place.copy->read_line(line, deadline);
+      const auto read = place.copy->read_line(line, wait);
       switch (read) {
       case ChildProcess::Read::ended: lose(place, place.copy->last_words());
+      case ChildProcess::Read::asked_to_stop: give_up(place, false);
       case ChildProcess::Read::timeout:
+        if (has_less_time) give_up(place, true);
         lose(place, fmt::format("{} within {} s", is_sent ? "no answer" : "it did not read its request",
                                 number_text(program_.timeout)));
       case ChildProcess::Read::too_long: lose(place, "it wrote a million bytes without the end of a line");
@@ -188,6 +222,7 @@ class Copies {
 
   ProgramDefinition program_;
   PartCounts parts_;
+  std::function<void(const ProgramDefinition&)> at_first_start_;
   std::vector<Place> places_;
   std::mutex mutex_;
   std::condition_variable freed_;
@@ -198,27 +233,33 @@ class Copies {
 
 class ExternalFunction final : public VectorFunction {
  public:
-  ExternalFunction(Index dimension, const PartCounts& parts, const ProgramDefinition& program)
-      : dimension_(dimension), is_concurrent_(program.copies > 1), copies_(std::make_shared<Copies>(program, parts)) {}
+  ExternalFunction(Index dimension, const PartCounts& parts, const ProgramDefinition& program,
+                   std::function<void(const ProgramDefinition&)> at_first_start)
+      : dimension_(dimension), is_concurrent_(program.copies > 1),
+        copies_(std::make_shared<Copies>(program, parts, std::move(at_first_start))) {}
 
   [[nodiscard]] Index dimension() const override { return dimension_; }
   [[nodiscard]] Index outputs() const override { return copies_->parts().all(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
   [[nodiscard]] bool is_concurrent() const override { return is_concurrent_; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(copies_); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(copies_, waiting);
+  }
 
  private:
   class Worker final : public FunctionWorker {
    public:
-    explicit Worker(std::shared_ptr<Copies> copies) : copies_(std::move(copies)) {}
+    Worker(std::shared_ptr<Copies> copies, Waiting waiting)
+        : copies_(std::move(copies)), waiting_(std::move(waiting)) {}
     double value(const Vector& x) override {
-      copies_->ask(x, scratch_);
+      copies_->ask(x, waiting_, scratch_);
       return scratch_[0];
     }
-    void outputs(const Vector& x, Vector& outputs) override { copies_->ask(x, outputs); }
+    void outputs(const Vector& x, Vector& outputs) override { copies_->ask(x, waiting_, outputs); }
 
    private:
     std::shared_ptr<Copies> copies_;
+    Waiting waiting_;
   };
 
   Index dimension_;
@@ -229,6 +270,11 @@ class ExternalFunction final : public VectorFunction {
 } // namespace
 
 FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program) {
+  return make_external(dimension, parts, program, {});
+}
+
+FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program,
+                              std::function<void(const ProgramDefinition&)> at_first_start) {
   if (program.command.empty() || program.command.front().empty())
     throw InputError("the program has no command: command = [\"python3\", \"trial.py\"]");
   if (!(program.timeout > 0) || !(program.timeout <= 1e6))
@@ -238,7 +284,7 @@ FunctionPointer make_external(Index dimension, const PartCounts& parts, const Pr
     throw InputError(fmt::format("the copies must be from 1 to 1000; found {}", program.copies));
   if (program.restarts < 0)
     throw InputError(fmt::format("the restarts must be at least 0; found {}", program.restarts));
-  return std::make_shared<ExternalFunction>(dimension, parts, program);
+  return std::make_shared<ExternalFunction>(dimension, parts, program, std::move(at_first_start));
 }
 
 std::vector<std::string> command_words(std::string_view text) {

@@ -8,7 +8,7 @@ namespace tanzen {
 class FilmRenderer final : public Renderer {
  public:
   [[nodiscard]] std::span<const std::string_view> endings() const override;
-  void draw(const Figure& figure, const std::filesystem::path& path) const override;
+  [[nodiscard]] std::string drawn(const Figure& figure, std::string_view ending) const override;
 };
 
 } // namespace tanzen

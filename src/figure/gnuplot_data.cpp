@@ -1,5 +1,7 @@
 #include "gnuplot_data.hpp"
 
+#include "tanzen/base/readable.hpp"
+
 #include "contours.hpp"
 
 #include <algorithm>
@@ -46,7 +48,7 @@ class DataWriter {
   void operator()(const std::string& name, const TextLayer& texts) {
     add("{} << EOD\n", name);
     for (std::size_t i = 0; i < texts.x.size(); ++i) {
-      std::string safe = texts.texts[i];
+      std::string safe = readable_line(texts.texts[i]); // a line break would end the block of data
       std::ranges::replace(safe, '"', '\'');
       add("{} {} \"{}\"\n", texts.x[i], texts.y[i], safe);
     }

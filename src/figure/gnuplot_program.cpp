@@ -16,20 +16,31 @@ namespace {
 
 constexpr std::string_view font = "DejaVu Sans";
 
-/// Text in single quotes, where gnuplot reads nothing but a doubled quote; line breaks and the like become blanks.
+/// Text in double quotes, where gnuplot reads escapes and, even there, what stands in backquotes: only characters that
+/// mean nothing to it stay as they are, and line breaks and the like become blanks. (In single quotes two quotes side
+/// by side end the text.)
 std::string in_quotes(std::string_view text) {
-  std::string result = "'";
+  std::string result = "\"";
   for (const char c : text) {
-    if (c == '\'')
-      result += "''";
+    const auto byte = static_cast<unsigned char>(c);
+    if (byte < 0x20 || byte == 0x7F)
+      result += ' ';
+    else if (c == '"' || c == '\\' || c == '`' || c == '$' || c == '@')
+      result += fmt::format("\\{:03o}", byte);
     else
-      result += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
+      result += c;
   }
-  return result + "'";
+  return result + "\"";
 }
 
-std::string terminal(const Figure& figure, const std::filesystem::path& output) {
-  const std::string ending = output.extension().string();
+/// A text at a tic, which gnuplot takes for a form of numbers.
+std::string tic_in_quotes(std::string_view text) {
+  std::string doubled;
+  for (const char c : text) doubled += c == '%' ? "%%" : std::string(1, c);
+  return in_quotes(doubled);
+}
+
+std::string terminal(const Figure& figure, std::string_view ending) {
   if (ending == ".svg") {
     return fmt::format("set terminal svg size {},{} rounded enhanced font '{},13' background '#ffffff'\n", figure.width,
                        figure.height, font);
@@ -56,12 +67,9 @@ class Program {
 
   /// One picture. In a film the pictures after the first are drawn into the same file, and what does not move keeps its
   /// data: `film` says what does.
-  std::string write(const std::filesystem::path& output, const Figure* film = nullptr, bool is_first = true) {
+  std::string write(std::string_view ending, const Figure* film = nullptr, bool is_first = true) {
     add("set encoding utf8\nset datafile missing 'NaN'\n");
-    if (is_first) {
-      add(terminal(film == nullptr ? figure_ : *film, output));
-      add("set output {}\n", in_quotes(output.string()));
-    }
+    if (is_first) add(terminal(film == nullptr ? figure_ : *film, ending));
     for (std::size_t k = 0; k < figure_.panels.size(); ++k) define_data(k, is_first ? nullptr : &film->panels[k]);
     add("set multiplot\n");
     add("set label 1 {} at screen 0.022,0.955 left noenhanced font '{},16' textcolor rgb '{}'\n",
@@ -73,7 +81,7 @@ class Program {
       draw_panel(k, places[k]);
       add("unset label 1\nunset label 2\n");
     }
-    add(film == nullptr ? "unset multiplot\nunset output\n" : "unset multiplot\nreset\n");
+    add(film == nullptr ? "unset multiplot\n" : "unset multiplot\nreset\n");
     return fmt::to_string(text_);
   }
 
@@ -151,7 +159,7 @@ class Program {
     std::vector<std::string> tics;
     std::size_t longest = 0;
     for (std::size_t k = 0; k < names.size(); ++k) {
-      tics.push_back(fmt::format("{} {}", in_quotes(names[k]), k + 1));
+      tics.push_back(fmt::format("{} {}", tic_in_quotes(names[k]), k + 1));
       longest = std::max(longest, character_count(names[k]));
     }
     const double room = length / static_cast<double>(names.size());
@@ -284,7 +292,7 @@ class Program {
     const std::size_t stride = std::max<std::size_t>(1, field.levels.size() / 8);
     const auto names = level_names(field.levels);
     for (std::size_t level = 0; level < names.size(); level += stride)
-      tics.push_back(fmt::format("{} {}", in_quotes(names[level]), level + 1));
+      tics.push_back(fmt::format("{} {}", tic_in_quotes(names[level]), level + 1));
     add("set cbtics ({}) scale 0.3 font '{},10'\n", joined(tics, ", "), font);
   }
 
@@ -373,14 +381,13 @@ bool is_in_space(const Panel& panel) {
   });
 }
 
-std::string gnuplot_program(const Figure& figure, const std::filesystem::path& output) {
-  return Program(figure).write(output);
+std::string gnuplot_program(const Figure& figure, std::string_view ending) {
+  return Program(figure).write(ending);
 }
 
-std::string gnuplot_film(const Figure& figure, const std::vector<Figure>& pictures,
-                         const std::filesystem::path& output) {
+std::string gnuplot_film(const Figure& figure, const std::vector<Figure>& pictures) {
   std::string text;
-  for (std::size_t k = 0; k < pictures.size(); ++k) text += Program(pictures[k]).write(output, &figure, k == 0);
+  for (std::size_t k = 0; k < pictures.size(); ++k) text += Program(pictures[k]).write(".gif", &figure, k == 0);
   return text + "unset output\n";
 }
 

@@ -1,7 +1,6 @@
 #include "page_renderer.hpp"
 
 #include "tanzen/figure/page.hpp"
-#include "tanzen/files/write_file.hpp"
 
 #include <array>
 #include <fmt/format.h>
@@ -13,10 +12,10 @@ std::span<const std::string_view> PageRenderer::endings() const {
   return all;
 }
 
-void PageRenderer::draw(const Figure& figure, const std::filesystem::path& path) const {
+std::string PageRenderer::drawn(const Figure& figure, std::string_view /*ending*/) const {
   const Page page{
       .title = figure.title, .body = fmt::format("<main>\n{}</main>\n", figure_place(0, 1)), .figures = {figure}};
-  write_file(path, page_text(page));
+  return page_text(page);
 }
 
 } // namespace tanzen

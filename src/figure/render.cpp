@@ -7,10 +7,12 @@
 #include "film_renderer.hpp"
 #include "gnuplot_renderer.hpp"
 #include "page_renderer.hpp"
+#include "ready_figure.hpp"
 
 #include <algorithm>
 #include <array>
 #include <fmt/format.h>
+#include <utility>
 
 namespace tanzen {
 namespace {
@@ -35,14 +37,22 @@ std::string all_endings() {
   return fmt::format("{} or {}", joined(endings, ", "), last);
 }
 
-/// A file that goes away with its owner.
-struct TemporaryPicture {
-  std::filesystem::path path;
-  ~TemporaryPicture() {
-    std::error_code ignored;
-    std::filesystem::remove(path, ignored);
-  }
-};
+/// How the files of each ending end, where one that was cut off does not. Most go on with white space.
+constexpr std::array<std::pair<std::string_view, std::string_view>, 5> last_bytes = {{
+    {".png", std::string_view("IEND\xae\x42\x60\x82", 8)},
+    {".svg", "</svg>"},
+    {".pdf", "%%EOF"},
+    {".gif", ";"},
+    {".html", "</html>"},
+}};
+
+/// Throws FileError where a picture is not whole.
+void check_whole(std::string_view content, std::string_view ending) {
+  if (content.empty()) throw FileError("nothing was drawn");
+  const auto known = std::ranges::find(last_bytes, ending, [](const auto& each) { return each.first; });
+  if (known != last_bytes.end() && !trimmed(content).ends_with(known->second))
+    throw FileError(fmt::format("the picture ends before its end, after {} bytes", content.size()));
+}
 
 } // namespace
 
@@ -61,14 +71,16 @@ void check_figure_name(const std::filesystem::path& path) {
 
 void render(const Figure& figure, const std::filesystem::path& path) {
   check_figure_name(path);
-  if (figure.panels.empty()) throw InputError("a figure needs at least one panel");
-  const TemporaryPicture picture{temporary_beside(path)};
+  const Figure ready = ready_figure(figure);
+  const std::string ending = path.extension().string();
+  std::string content;
   try {
-    renderer_for(path)->draw(figure, picture.path);
+    content = renderer_for(path)->drawn(ready, ending);
+    check_whole(content, ending);
   } catch (const FileError& error) {
     throw FileError(fmt::format("cannot draw {}: {}", path.string(), error.what()));
   }
-  move_into_place(picture.path, path);
+  write_file(path, content);
 }
 
 } // namespace tanzen

@@ -23,6 +23,8 @@ constexpr std::array<std::pair<std::string_view, DerivativeMode>, 4> derivative_
      {"forward", DerivativeMode::forward},
      {"central", DerivativeMode::central}}};
 
+constexpr std::int64_t most_repeats = 1'000'000;
+
 constexpr std::array<std::pair<std::string_view, PlannedStarts>, 2> starts_words = {
     {{"region", PlannedStarts::region}, {"own", PlannedStarts::own}}};
 
@@ -43,7 +45,7 @@ std::vector<std::string> texts_in(const toml::node& node, std::string_view what)
   const auto* array = node.as_array();
   if (array == nullptr) fail(node, fmt::format("{} must be a list of texts in quotes", what));
   std::vector<std::string> texts;
-  for (const auto& each : *array) texts.push_back(text_in(each, fmt::format("each of {}", what)));
+  for (const auto& each : *array) texts.push_back(line_in(each, fmt::format("each of {}", what)));
   return texts;
 }
 
@@ -53,9 +55,15 @@ double positive_in(const toml::node& node, std::string_view what) {
   return number;
 }
 
+double finite_in(const toml::node& node, std::string_view what) {
+  const double number = number_in(node, what);
+  if (!std::isfinite(number)) fail(node, fmt::format("{} must be finite; found {}", what, number_text(number)));
+  return number;
+}
+
 /// The value of a setting as it would be typed.
 std::string setting_text(const toml::node& node, std::string_view what) {
-  if (node.is_string()) return text_in(node, what);
+  if (node.is_string()) return line_in(node, what);
   if (node.is_boolean()) return node.value_or(false) ? "true" : "false";
   if (const auto whole = node.value_exact<std::int64_t>()) return std::to_string(*whole);
   return number_text(number_in(node, what));
@@ -65,7 +73,7 @@ PlannedMethod read_method(const std::string& label, const toml::node& node) {
   PlannedMethod method{.label = label, .use = label};
   for (const auto& [key, value] : in_order(table_in(node, fmt::format("the method {}", label)))) {
     if (key == "use")
-      method.use = text_in(*value, fmt::format("what the method {} uses", label));
+      method.use = line_in(*value, fmt::format("what the method {} uses", label));
     else
       method.settings.emplace_back(key, setting_text(*value, fmt::format("the setting {} of {}", key, label)));
   }
@@ -156,9 +164,10 @@ PlanDefinition plan_in(const toml::table& root) {
              {"title", "seed", "repeats", "problems", "placements", "noise", "starts", "derivative", "gradient_weight",
               "methods", "stop", "targets", "best", "trace"});
   PlanDefinition plan;
-  if (const auto* title = root.get("title")) plan.title = text_in(*title, "the title");
+  if (const auto* title = root.get("title")) plan.title = line_in(*title, "the title");
   if (const auto* seed = root.get("seed")) plan.seed = static_cast<std::uint64_t>(count_in(*seed, "the seed", 0));
-  if (const auto* repeats = root.get("repeats")) plan.repeats = count_in(*repeats, "the number of repeats", 1);
+  if (const auto* repeats = root.get("repeats"))
+    plan.repeats = count_in(*repeats, "the number of repeats", 1, most_repeats);
   if (const auto* starts = root.get("starts")) plan.starts = choice_in(*starts, "starts", starts_words);
   if (const auto* mode = root.get("derivative")) plan.derivative = choice_in(*mode, "derivative", derivative_words);
   if (const auto* weight = root.get("gradient_weight")) {
@@ -174,7 +183,7 @@ PlanDefinition plan_in(const toml::table& root) {
   if (const auto* targets = root.get("targets")) read_targets(table_in(*targets, "[targets]"), plan);
   if (const auto* best = root.get("best")) {
     for (const auto& [name, node] : in_order(table_in(*best, "[best]")))
-      plan.best[name] = number_in(*node, fmt::format("the best value of {}", name));
+      plan.best[name] = finite_in(*node, fmt::format("the best value of {}", name));
   }
   if (const auto* node = root.get("trace")) {
     const auto& trace = table_in(*node, "[trace]");

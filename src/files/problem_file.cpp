@@ -29,8 +29,8 @@ Objective read_objective(const std::string& name, const toml::node& node) {
 
 void read_head(const toml::table& head, ProblemDefinition& definition) {
   check_keys(head, "[problem]", {"name", "title", "minimize", "maximize", "objectives"});
-  if (head.contains("name")) definition.name = text_in(*head.get("name"), "the name");
-  if (head.contains("title")) definition.title = text_in(*head.get("title"), "the title");
+  if (head.contains("name")) definition.name = line_in(*head.get("name"), "the name");
+  if (head.contains("title")) definition.title = line_in(*head.get("title"), "the title");
   int given = 0;
   for (const auto& [key, sense] : {std::pair{"minimize", Sense::minimize}, std::pair{"maximize", Sense::maximize}}) {
     if (!head.contains(key)) continue;
@@ -69,7 +69,7 @@ VariableDefinition read_variable(const std::string& name, const toml::node& node
       fail(*region, fmt::format("the region of {} needs its two ends, the lower first: [-5, 5]", name));
     variable.region = {ends[0], ends[1]};
   }
-  if (const auto* unit = table.get("unit")) variable.unit = text_in(*unit, fmt::format("the unit of {}", name));
+  if (const auto* unit = table.get("unit")) variable.unit = line_in(*unit, fmt::format("the unit of {}", name));
   if (const auto* scale = table.get("scale")) variable.scale = number_in(*scale, fmt::format("the scale of {}", name));
   return variable;
 }
@@ -94,7 +94,7 @@ FitDefinition read_fit(const toml::table& table, const std::filesystem::path& fo
   check_keys(table, "[fit]", {"data", "residual", "model", "errors", "weights", "loss"});
   if (!table.contains("data") || table.contains("residual") == table.contains("model"))
     fail(table, "[fit] needs data = \"table.csv\" and model = \"column = ...\", or residual = \"...\"");
-  FitDefinition fit{.data = text_in(*table.get("data"), "data")};
+  FitDefinition fit{.data = line_in(*table.get("data"), "data")};
   for (const std::string& model : texts_in(table, "model")) fit.equations.push_back({.model = model});
   for (const std::string& residual : texts_in(table, "residual")) fit.equations.push_back({.residual = residual});
   // One for all equations, or one each.
@@ -115,6 +115,11 @@ FitDefinition read_fit(const toml::table& table, const std::filesystem::path& fo
       fail(*loss, error.what());
     }
   }
+  // The file says which: a pipe or a device would be waited for.
+  std::error_code ignored;
+  if (std::filesystem::exists(folder / fit.data, ignored) &&
+      !std::filesystem::is_regular_file(folder / fit.data, ignored))
+    fail(*table.get("data"), fmt::format("the data must be a file; {} is none", fit.data));
   fit.table = std::make_shared<const DataTable>(read_table(folder / fit.data));
   return fit;
 }

@@ -1,6 +1,7 @@
 #include "toml_text.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
 
 #include <algorithm>
@@ -60,12 +61,27 @@ void check_in_ascii(std::string_view text) {
 
 } // namespace
 
+/// Throws for a name of too many parts, as in [a.a.a]: what reads it, and what throws it away, goes as deep as it does.
+void check_depth(std::string_view text) {
+  constexpr std::ptrdiff_t most = 100;
+  std::size_t number = 0;
+  while (!text.empty()) {
+    ++number;
+    const std::size_t end = std::min(text.find('\n'), text.size());
+    const std::string_view line = text.substr(0, end), name = line.substr(0, line.find('='));
+    if (name.find_first_of("\"'") == std::string_view::npos && std::ranges::count(name, '.') > most)
+      throw InputError(fmt::format("line {}: a name has more than {} parts", number, most));
+    text.remove_prefix(std::min(end + 1, text.size()));
+  }
+}
+
 toml::table parse_toml(std::string_view text, std::string_view kind) {
   constexpr std::size_t longest = std::size_t{8} << 20U;
   if (text.size() > longest)
     throw InputError(fmt::format("the {} has {} bytes; the most is {}", kind, text.size(), longest));
   if (trimmed(text).empty()) throw InputError(fmt::format("the {} is empty", kind));
   check_in_ascii(text);
+  check_depth(text);
   try {
     return toml::parse(text);
   } catch (const toml::parse_error& error) {
@@ -93,6 +109,16 @@ std::string text_in(const toml::node& node, std::string_view what) {
   return *text;
 }
 
+std::string line_in(const toml::node& node, std::string_view what) {
+  std::string text = text_in(node, what);
+  try {
+    check_readable(text, what);
+  } catch (const InputError& error) {
+    fail(node, error.what());
+  }
+  return text;
+}
+
 double number_in(const toml::node& node, std::string_view what) {
   const auto number = node.value<double>();
   if (!node.is_number() || !number || std::isnan(*number)) fail(node, fmt::format("{} must be a number", what));
@@ -108,10 +134,13 @@ std::vector<double> numbers_in(const toml::node& node, std::string_view what) {
   return numbers;
 }
 
-std::int64_t count_in(const toml::node& node, std::string_view what, std::int64_t least) {
+std::int64_t count_in(const toml::node& node, std::string_view what, std::int64_t least, std::int64_t most) {
   const double number = number_in(node, what);
-  if (number < static_cast<double>(least) || number != std::round(number) || number > 0x1.0p53)
-    fail(node, fmt::format("{} must be a whole number of at least {}", what, least));
+  if (number < static_cast<double>(least) || number != std::round(number) || number > static_cast<double>(most))
+    fail(node, fmt::format("{} must be a whole number {}; found {}", what,
+                           most == largest_count ? fmt::format("of at least {}", least)
+                                                 : fmt::format("from {} to {}", least, most),
+                           number_text(number)));
   return static_cast<std::int64_t>(number);
 }
 
@@ -123,7 +152,14 @@ const toml::table& table_in(const toml::node& node, std::string_view what) {
 
 std::vector<std::pair<std::string, const toml::node*>> in_order(const toml::table& table) {
   std::vector<std::pair<std::string, const toml::node*>> entries;
-  for (const auto& [key, node] : table) entries.emplace_back(std::string(key.str()), &node);
+  for (const auto& [key, node] : table) {
+    try {
+      check_readable(key.str(), "the name");
+    } catch (const InputError& error) {
+      fail(node, error.what());
+    }
+    entries.emplace_back(std::string(key.str()), &node);
+  }
   std::ranges::stable_sort(entries, [](const auto& a, const auto& b) {
     const auto &x = a.second->source().begin, &y = b.second->source().begin;
     return x.line != y.line ? x.line < y.line : x.column < y.column;
@@ -136,7 +172,7 @@ std::string quoted_text(std::string_view text) {
   std::string result = "\"";
   for (const char c : text) {
     if (c == '"' || c == '\\') result += '\\';
-    if (static_cast<unsigned char>(c) < 0x20)
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f)
       result += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
     else
       result += c;

@@ -25,14 +25,20 @@ void check_keys(const toml::table& table, std::string_view owner, const std::vec
 
 // Each throws InputError, with the line and what is wrong, where the node is something else.
 [[nodiscard]] std::string text_in(const toml::node& node, std::string_view what);
+/// A text of one line without control characters.
+[[nodiscard]] std::string line_in(const toml::node& node, std::string_view what);
 [[nodiscard]] double number_in(const toml::node& node, std::string_view what);
 /// A number alone counts as a list of one.
 [[nodiscard]] std::vector<double> numbers_in(const toml::node& node, std::string_view what);
-/// A whole number from `least` to 2^53.
-[[nodiscard]] std::int64_t count_in(const toml::node& node, std::string_view what, std::int64_t least);
+/// The largest whole number that every double up to it has exactly.
+constexpr std::int64_t largest_count = std::int64_t{1} << 53U;
+/// A whole number from `least` to `most`.
+[[nodiscard]] std::int64_t count_in(const toml::node& node, std::string_view what, std::int64_t least,
+                                    std::int64_t most = largest_count);
 [[nodiscard]] const toml::table& table_in(const toml::node& node, std::string_view what);
 
-/// The entries in the order of the file; TOML tables keep none.
+/// The entries in the order of the file; TOML tables keep none. Throws InputError, with the line, for a name that is
+/// not one line of plain characters.
 [[nodiscard]] std::vector<std::pair<std::string, const toml::node*>> in_order(const toml::table& table);
 
 /// A basic TOML string.

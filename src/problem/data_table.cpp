@@ -31,7 +31,9 @@ class RowFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return parameters_; }
   [[nodiscard]] Index outputs() const override { return table_->rows.rows() * each_; }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& /*waiting*/) const override {
+    return std::make_unique<Worker>(*this);
+  }
   [[nodiscard]] bool is_concurrent() const override { return true; }
 
  private:

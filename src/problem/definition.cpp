@@ -40,6 +40,18 @@ void check_names(const ProblemDefinition& definition) {
     if (constraint.name.empty() || !rows.insert(constraint.name).second)
       throw InputError(fmt::format("the constraint '{}' is there twice, or has no name", constraint.name));
   }
+  // `x = { count = 2 }` has an x1.
+  std::set<std::string> coordinates;
+  for (const auto& variable : definition.variables) {
+    for (Index i = 1; i <= variable.count.value_or(0); ++i) {
+      const std::string element = fmt::format("{}{}", variable.name, i);
+      if (taken.contains(element))
+        throw InputError(
+            fmt::format("'{}' is an element of the vector {} and has a line of its own", element, variable.name));
+      coordinates.insert(element);
+    }
+  }
+  taken.merge(coordinates);
   if (!definition.fit || !definition.fit->table) return;
   for (const std::string& column : definition.fit->table->columns) take(column);
 }
@@ -320,6 +332,10 @@ std::vector<Index> predictor_columns(const ProblemDefinition& definition) {
   for (const Index variable : used)
     if (const Index column = variable - (models.dimension() - columns); column >= 0) predictors.push_back(column);
   return predictors;
+}
+
+bool is_program(const Problem& problem) {
+  return problem.definition() && problem.definition()->program.has_value();
 }
 
 Problem build_problem(const ProblemDefinition& definition, const ProgramMaker& make_program) {

@@ -13,8 +13,8 @@ class DifferencedFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
   [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::gradient; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
-    return std::make_unique<Worker>(function_->worker());
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(function_->worker(waiting));
   }
   [[nodiscard]] bool is_concurrent() const override { return function_->is_concurrent(); }
   [[nodiscard]] bool depends_on_order() const override { return function_->depends_on_order(); }

@@ -21,8 +21,8 @@ class NoisyFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
   [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
-    return std::make_unique<Worker>(function_->worker(), noise_);
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(function_->worker(waiting), noise_);
   }
   [[nodiscard]] bool is_concurrent() const override { return function_->is_concurrent(); }
   [[nodiscard]] bool depends_on_order() const override { return true; }

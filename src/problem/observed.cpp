@@ -11,8 +11,8 @@ class ObservedFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
   [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return function_->derivatives(); }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
-    return std::make_unique<Worker>(function_->worker(), listener_);
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(function_->worker(waiting), listener_);
   }
 
  private:

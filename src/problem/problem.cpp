@@ -1,6 +1,7 @@
 #include "tanzen/problem/problem.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/formula.hpp"
 #include "tanzen/problem/definition.hpp"
@@ -32,6 +33,7 @@ void check_order(const Vector& lower, const Vector& upper, const std::vector<Var
 }
 
 void check_row(const Constraint& row) {
+  check_readable(row.name, "the constraint");
   if (std::isnan(row.lower) || std::isnan(row.upper))
     throw ProblemError(fmt::format("a limit of the constraint {} is not a number", row.name));
   if (row.lower > row.upper)
@@ -203,6 +205,7 @@ Problem Problem::with_constraints(std::vector<Constraint> rows, const Expression
 Problem Problem::with_first_objective(Objective objective) const {
   if (objectives().empty()) throw ProblemError(fmt::format("{} is a fit: it has no objective to rename", name()));
   return changed([&](Content& content) {
+    check_readable(objective.name, "the objective");
     content.set_sense(objective.sense);
     content.objectives.front() = std::move(objective);
   });
@@ -302,19 +305,18 @@ Problem Problem::from_formula(std::string_view text, const std::vector<std::stri
     if (parameters.contains(name)) throw InputError(fmt::format("'{}' is both a variable and fixed", name));
     named.push_back({.name = name});
   }
-  Problem problem = from_expression(formula.expression(scope)).variables(std::move(named)).named(clipped(text));
+  Problem problem =
+      from_expression(formula.expression(scope)).variables(std::move(named)).named(clipped(readable_line(text)));
   return problem.changed([&](Content& content) { content.objectives.front().text = text; });
 }
 
-Problem Problem::black_box(Index dimension, std::function<double(const Vector&)> function, Calls calls) {
-  return from_objective(make_opaque_function(checked_dimension(dimension), std::move(function), calls));
-}
-
 Problem Problem::named(std::string name) const {
+  check_readable(name, "the name of a problem");
   return changed([&](Content& content) { content.name = std::move(name); });
 }
 
 Problem Problem::titled(std::string title) const {
+  check_readable(title, "the title of a problem");
   return changed([&](Content& content) { content.title = std::move(title); });
 }
 
@@ -332,6 +334,8 @@ Problem Problem::variables(std::vector<Variable> variables) const {
                                    counted(dimension(), "variable")));
   }
   for (const Variable& variable : variables) {
+    check_readable(variable.name, "the variable");
+    check_readable(variable.unit, "the unit");
     if (variable.scale && !(*variable.scale > 0 && std::isfinite(*variable.scale)))
       throw ProblemError(fmt::format("the scale of {} must be a number above 0; found {}", variable.name,
                                      number_text(*variable.scale)));

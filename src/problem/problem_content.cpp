@@ -1,12 +1,14 @@
 #include "problem_content.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/affine.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <ostream>
 
 namespace tanzen {
 namespace {
@@ -27,6 +29,7 @@ Expression sum_of_squares(const Expressions& residuals, Index first) {
 
 void Problem::Content::assemble() {
   counts = parts();
+  for (const Objective& objective : objectives) check_readable(objective.name, "the objective");
   const bool is_fit = objectives.empty();
   scalarization = is_fit ? std::make_shared<LossSum>(loss, weights) : plain_objective();
   functions.expression.reset();
@@ -257,6 +260,18 @@ std::string point_text(const Vector& point, int digits, Index most) {
   }
   if (point.size() > most) shown.push_back(fmt::format("... {} in all", point.size()));
   return fmt::format("({})", joined(shown, ", "));
+}
+
+std::string to_text(const Problem& problem) {
+  const std::size_t objectives = problem.objectives().size();
+  const std::string wanted = objectives > 1                       ? fmt::format("{} objectives", objectives)
+                             : problem.sense() == Sense::minimize ? "minimize"
+                                                                  : "maximize";
+  return fmt::format("{}, {}, {}", problem.name(), counted(problem.dimension(), "variable"), wanted);
+}
+
+std::ostream& operator<<(std::ostream& out, const Problem& problem) {
+  return out << to_text(problem);
 }
 
 } // namespace tanzen

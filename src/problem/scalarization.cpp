@@ -19,15 +19,18 @@ class ScalarizedFunction final : public VectorFunction {
 
   [[nodiscard]] Index dimension() const override { return bundle_->dimension(); }
   [[nodiscard]] Derivatives derivatives() const override { return bundle_->derivatives(); }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(*this, waiting);
+  }
   [[nodiscard]] bool is_concurrent() const override { return bundle_->is_concurrent(); }
   [[nodiscard]] bool depends_on_order() const override { return bundle_->depends_on_order(); }
 
  private:
   class Worker final : public FunctionWorker {
    public:
-    explicit Worker(const ScalarizedFunction& function)
-        : inner_(function.bundle_->worker()), counts_(function.counts_), scalarization_(*function.scalarization_) {}
+    Worker(const ScalarizedFunction& function, const Waiting& waiting)
+        : inner_(function.bundle_->worker(waiting)), counts_(function.counts_),
+          scalarization_(*function.scalarization_) {}
 
     double value(const Vector& x) override {
       inner_->outputs(x, parts_);

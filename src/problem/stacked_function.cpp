@@ -23,7 +23,9 @@ class StackedFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return functions_.front()->dimension(); }
   [[nodiscard]] Index outputs() const override { return outputs_; }
   [[nodiscard]] Derivatives derivatives() const override { return derivatives_; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(*this, waiting);
+  }
   [[nodiscard]] bool is_concurrent() const override { return all(&VectorFunction::is_concurrent); }
   [[nodiscard]] bool depends_on_order() const override {
     return std::ranges::any_of(functions_, [](const auto& each) { return each->depends_on_order(); });
@@ -37,8 +39,8 @@ class StackedFunction final : public VectorFunction {
 
   class Worker final : public FunctionWorker {
    public:
-    explicit Worker(const StackedFunction& stack) : outputs_(stack.outputs_) {
-      for (const auto& function : stack.functions_) parts_.push_back({function->worker(), function->outputs()});
+    Worker(const StackedFunction& stack, const Waiting& waiting) : outputs_(stack.outputs_) {
+      for (const auto& function : stack.functions_) parts_.push_back({function->worker(waiting), function->outputs()});
     }
     double value(const Vector& x) override { return parts_.front().worker->value(x); }
     void values(const Matrix& points, Vector& values) override { parts_.front().worker->values(points, values); }

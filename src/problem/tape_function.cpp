@@ -23,7 +23,9 @@ class TapeFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return tape_.dimension(); }
   [[nodiscard]] Index outputs() const override { return tape_.outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::hessian; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& /*waiting*/) const override {
+    return std::make_unique<Worker>(*this);
+  }
   [[nodiscard]] bool is_concurrent() const override { return true; }
   [[nodiscard]] bool has_batch() const override { return true; }
 

@@ -152,14 +152,17 @@ class ChangedPointFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
   [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
+    return std::make_unique<Worker>(*this, waiting);
+  }
   [[nodiscard]] bool is_concurrent() const override { return function_->is_concurrent(); }
   [[nodiscard]] bool depends_on_order() const override { return function_->depends_on_order(); }
 
  private:
   class Worker final : public FunctionWorker {
    public:
-    explicit Worker(const ChangedPointFunction& function) : function_(function), inner_(function.function_->worker()) {}
+    Worker(const ChangedPointFunction& function, const Waiting& waiting)
+        : function_(function), inner_(function.function_->worker(waiting)) {}
 
     double value(const Vector& x) override { return inner_->value(function_.map_.apply(x)) + function_.bias_; }
     void outputs(const Vector& x, Vector& outputs) override {

@@ -194,14 +194,14 @@ std::vector<std::string> comparison_sentences(const ComparisonParts& parts, bool
   return sentences;
 }
 
-std::string comparison_text(const Results& results, const ComparisonParts& parts, bool each) {
+std::string comparison_text(const Results& results, const ComparisonParts& parts, bool each, std::size_t width) {
   std::string text;
   if (!results.title().empty()) text += fmt::format("\n  {}\n", results.title());
   if (results.done() < results.planned())
     text += fmt::format("\n  {} of {} runs are done; compared are the repeats that all methods have done\n",
                         results.done(), results.planned());
   for (const TitledTable& table : comparison_tables(parts, each))
-    text += fmt::format("\n  {}\n\n{}", table.title, table.table.text());
+    text += fmt::format("\n  {}\n\n{}", table.title, table.table.text(width));
   const auto failures = failure_lines(parts);
   if (!failures.empty()) text += "\n";
   for (const std::string& line : failures) text += fmt::format("  {}\n", line);

@@ -81,7 +81,7 @@ std::vector<ShownColumn> columns_to_show(const Trace& trace, bool points) {
 
 } // namespace
 
-std::string iteration_table(const Trace& trace, std::optional<std::int64_t> every, bool points) {
+std::string iteration_table(const Trace& trace, std::optional<std::int64_t> every, bool points, std::size_t width) {
   const auto columns = columns_to_show(trace, points);
   Table table;
   for (const ShownColumn& column : columns) table.column(column.heading);
@@ -90,7 +90,7 @@ std::string iteration_table(const Trace& trace, std::optional<std::int64_t> ever
     for (const ShownColumn& column : columns) cells.push_back(cell_text(trace.at(r, column.place), column.form));
     table.row(std::move(cells));
   }
-  return table.text();
+  return table.text(width);
 }
 
 } // namespace tanzen

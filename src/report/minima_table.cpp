@@ -20,7 +20,7 @@ std::string known_as(const Problem& problem, const Vector& point) {
 
 } // namespace
 
-std::string minima_table(const Problem& problem, const Outcome& outcome) {
+std::string minima_table(const Problem& problem, const Outcome& outcome, std::size_t width) {
   constexpr std::size_t most_rows = 40;
   const char* extreme = problem.sense() == Sense::minimize ? "minim" : "maxim";
   if (outcome.minima.empty()) {
@@ -47,7 +47,7 @@ std::string minima_table(const Problem& problem, const Outcome& outcome) {
     cells.push_back(point_text(minimum.point, 7, 6));
     table.row(std::move(cells));
   }
-  std::string text = table.text();
+  std::string text = table.text(width);
   if (shown < outcome.minima.size())
     text += fmt::format("  ... and {} more, with --json\n", outcome.minima.size() - shown);
   return text;

@@ -76,31 +76,25 @@ class PlainForm final : public TextForm {
 };
 
 class MarkdownForm final : public TextForm {
-  [[nodiscard]] std::string title(const std::string& text) const override { return fmt::format("# {}\n", safe(text)); }
+  [[nodiscard]] std::string title(const std::string& text) const override {
+    return fmt::format("# {}\n", safe_in_markdown(text));
+  }
   [[nodiscard]] std::string heading(const std::string& text) const override {
-    return fmt::format("\n## {}\n", safe(text));
+    return fmt::format("\n## {}\n", safe_in_markdown(text));
   }
   [[nodiscard]] std::string paragraph(const std::string& text) const override {
-    return fmt::format("\n{}\n", safe(text));
+    return fmt::format("\n{}\n", safe_in_markdown(text));
   }
   [[nodiscard]] std::string lines(const std::vector<std::string>& texts) const override {
     std::string all = "\n";
-    for (const std::string& text : texts) all += fmt::format("- {}\n", safe(text));
+    for (const std::string& text : texts) all += fmt::format("- {}\n", safe_in_markdown(text));
     return all;
   }
   [[nodiscard]] std::string table(const TitledTable& content) const override {
-    return fmt::format("\n**{}**\n\n{}", safe(content.title), content.table.markdown());
+    return fmt::format("\n**{}**\n\n{}", safe_in_markdown(content.title), content.table.markdown());
   }
   [[nodiscard]] std::string verbatim(const Verbatim& content) const override {
-    return fmt::format("\n{}:\n\n{}", safe(content.title), indented(content.text, "    "));
-  }
-  static std::string safe(const std::string& text) {
-    std::string result;
-    for (const char c : text) {
-      if (std::string_view("\\`*_[]<>#|").find(c) != std::string_view::npos) result += '\\';
-      result += c;
-    }
-    return result;
+    return fmt::format("\n{}:\n\n{}", safe_in_markdown(content.title), indented(content.text, "    "));
   }
 };
 

@@ -8,6 +8,8 @@
 namespace tanzen {
 namespace {
 
+constexpr std::size_t between = 2, narrowest_words = 24;
+
 /// Every cell with what would mean something to the format put in front of the characters that do.
 std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string (*safe)(char)) {
   for (std::string& cell : cells) {
@@ -18,8 +20,8 @@ std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string 
   return cells;
 }
 
-std::string safe_in_markdown(char c) {
-  std::string safe(c == '|' || c == '\\' ? 1 : 0, '\\');
+std::string markdown_character(char c) {
+  std::string safe(std::string_view("\\`*_[]<>#|&").find(c) == std::string_view::npos ? 0 : 1, '\\');
   safe += c;
   return safe;
 }
@@ -47,41 +49,82 @@ void Table::row(std::vector<std::string> cells, RowSubject about) {
   rows_.push_back({std::move(cells), std::move(about)});
 }
 
+std::string safe_in_markdown(std::string_view text) {
+  std::string safe;
+  for (const char c : text) safe += markdown_character(c);
+  return safe;
+}
+
 std::string safe_in_latex(std::string_view text) {
   std::string safe;
   for (const char c : text) safe += latex_character(c);
   return safe;
 }
 
-std::string Table::line(const std::vector<std::string>& cells, const std::vector<std::size_t>& widths) const {
-  std::string text;
-  for (std::size_t k = 0; k < cells.size(); ++k) {
-    const std::string space(widths[k] - character_count(cells[k]), ' ');
-    text += "  ";
-    text += columns_[k].align == Align::left ? cells[k] + space : space + cells[k];
-  }
-  text.erase(text.find_last_not_of(' ') + 1);
-  return text + "\n";
-}
-
-std::string Table::text() const {
-  std::vector<std::string> headings;
+std::vector<std::size_t> Table::widths() const {
   std::vector<std::size_t> widths;
-  for (const Column& column : columns_) {
-    headings.push_back(column.heading);
-    widths.push_back(character_count(column.heading));
-  }
+  for (const Column& column : columns_) widths.push_back(character_count(column.heading));
   for (const Row& row : rows_) {
     for (std::size_t k = 0; k < row.cells.size(); ++k) widths[k] = std::max(widths[k], character_count(row.cells[k]));
   }
-  std::string text = line(headings, widths);
-  for (const Row& row : rows_) text += line(row.cells, widths);
+  return widths;
+}
+
+/// Which columns stand side by side: as many as have room, each block behind the first column.
+std::vector<std::vector<std::size_t>> Table::blocks(const std::vector<std::size_t>& widths, std::size_t width) const {
+  std::vector<std::vector<std::size_t>> blocks{{0}};
+  std::size_t used = widths[0] + between;
+  for (std::size_t k = 1; k < widths.size(); ++k) {
+    const bool may_wrap = k + 1 == widths.size() && columns_[k].align == Align::left;
+    const std::size_t needed = between + (may_wrap ? std::min(widths[k], narrowest_words) : widths[k]);
+    if (used + needed > width && blocks.back().size() > 1) {
+      blocks.push_back({0});
+      used = widths[0] + between;
+    }
+    blocks.back().push_back(k);
+    used += needed;
+  }
+  return blocks;
+}
+
+std::string Table::text(std::size_t width) const {
+  if (columns_.empty()) return "";
+  const std::vector<std::size_t> natural = widths();
+  std::string text;
+  const auto add_line = [&](const std::vector<std::size_t>& block, auto&& cell_at) {
+    std::string line;
+    std::vector<std::string> rest;
+    for (const std::size_t k : block) {
+      std::string cell = cell_at(k);
+      line += std::string(between, ' ');
+      const std::size_t at = character_count(line);
+      const bool is_last = k == block.back(), is_words = columns_[k].align == Align::left;
+      if (is_last && is_words && block.size() > 1 && at + character_count(cell) > width && at < width) {
+        rest = wrapped(cell, std::max(narrowest_words, width - at));
+        for (std::size_t next = 1; next < rest.size(); ++next) rest[next].insert(0, at, ' ');
+        cell = rest.front();
+      }
+      const std::string space(natural[k] - std::min(natural[k], character_count(cell)), ' ');
+      line += is_words ? cell + space : space + cell;
+    }
+    if (!rest.empty()) rest.erase(rest.begin());
+    rest.insert(rest.begin(), line);
+    for (std::string& each : rest) {
+      each.erase(each.find_last_not_of(' ') + 1);
+      text += each + "\n";
+    }
+  };
+  for (const auto& block : blocks(natural, width)) {
+    if (!text.empty()) text += "\n";
+    add_line(block, [&](std::size_t k) { return columns_[k].heading; });
+    for (const Row& row : rows_) add_line(block, [&](std::size_t k) { return row.cells[k]; });
+  }
   return text;
 }
 
 std::string Table::markdown() const {
   const auto line_of = [](const std::vector<std::string>& cells) {
-    return "| " + joined(safe_cells(cells, safe_in_markdown), " | ") + " |\n";
+    return "| " + joined(safe_cells(cells, markdown_character), " | ") + " |\n";
   };
   std::vector<std::string> headings, rules;
   for (const Column& column : columns_) {

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/results/results_file.hpp"
 #include "tanzen/statistics/summaries.hpp"
 #include "tanzen/study/targets.hpp"
 #include "tanzen/study/work.hpp"
@@ -197,14 +198,19 @@ std::size_t Results::target_for(std::size_t problem, std::optional<double> gap) 
   return static_cast<std::size_t>(found - gaps.begin());
 }
 
-Results run_campaign(const Campaign& campaign, std::size_t workers, const RunCounter& counter) {
-  RunQueue queue(campaign, missing_runs(campaign));
+Results run_campaign(const Campaign& campaign, const CampaignRun& how) {
+  std::optional<ResultsFile> file;
+  if (!how.file.empty()) file = ResultsFile::for_campaign(how.file, campaign, ResultsFile::IfChanged::refuse);
+  RunQueue queue(campaign, missing_runs(campaign, file ? file->done() : std::set<RunKey>()));
   Results results(results_head(campaign));
-  const auto keep = [&](RunRecord record) {
+  if (file) file->for_each([&](const RunRecord& record) { results.add(record, true); });
+  const auto keep = [&](const RunRecord& record) {
     results.add(record, true);
-    if (counter) counter(results.done(), results.planned());
+    if (file) file->add(record);
+    if (how.counter) how.counter(results.done(), results.planned());
   };
-  (void)work_on(campaign, workers == 0 ? usual_workers() : workers, {[&] { return queue.next(); }, keep});
+  (void)work_on(campaign, how.workers == 0 ? usual_workers() : how.workers, {[&] { return queue.next(); }, keep},
+                how.asked_to_stop);
   results.finish();
   return results;
 }

@@ -80,6 +80,10 @@ ResultsFile ResultsFile::reading(const fs::path& path) {
   return ResultsFile(std::move(state));
 }
 
+void ResultsFile::check_in_place() const {
+  state_->check_in_place();
+}
+
 bool ResultsFile::add(const RunRecord& record) {
   return state_->add(record);
 }

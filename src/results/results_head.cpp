@@ -1,6 +1,7 @@
 #include "results_head.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/plan_file.hpp"
 #include "tanzen/files/problem_file.hpp"
@@ -9,6 +10,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace tanzen {
 namespace {
@@ -246,10 +248,45 @@ void show_as_current(const sqlite::Database& database, std::int64_t version) {
   if (version == 1) database.execute(version_1_as_2);
 }
 
-FileHead read_head(const sqlite::Database& database) {
+namespace {
+
+/// Throws for a head that no campaign writes: what is read from a file is checked before anything counts on it.
+void check_head(const FileHead& head) {
+  if (head.problems.empty()) throw InputError("it has no problem");
+  if (head.methods.empty()) throw InputError("it has no method");
+  std::set<std::string> labels;
+  for (const ProblemRow& row : head.problems) {
+    check_readable(row.label, "the problem");
+    for (const auto* texts : {&row.traits, &row.variables}) {
+      for (const std::string& text : *texts) check_readable(text, "a word");
+    }
+    for (const Objective& objective : objectives_of(row)) check_readable(objective.name, "the objective");
+    if (row.label.empty() || !labels.insert(row.label).second)
+      throw InputError(fmt::format("the problem '{}' is there twice, or has no name", row.label));
+    if (row.dimension < 1 || static_cast<std::size_t>(row.dimension) != row.variables.size())
+      throw InputError(
+          fmt::format("{} has {} variables and {} names of them", row.label, row.dimension, row.variables.size()));
+    if (row.gaps.empty() && !std::isnan(row.best)) throw InputError(fmt::format("{} has no targets", row.label));
+    for (std::size_t k = 0; k < row.gaps.size(); ++k) {
+      if (!(row.gaps[k] > 0) || !std::isfinite(row.gaps[k]) || (k > 0 && row.gaps[k] >= row.gaps[k - 1]))
+        throw InputError(fmt::format("the targets of {} do not fall from one to the next", row.label));
+    }
+  }
+  labels.clear();
+  for (const MethodRow& row : head.methods) {
+    check_readable(row.label, "the method");
+    check_readable(row.name, "the method");
+    if (row.label.empty() || !labels.insert(row.label).second)
+      throw InputError(fmt::format("the method '{}' is there twice, or has no name", row.label));
+  }
+  check_size(head.problems.size(), head.methods.size(), head.plan.repeats);
+}
+
+FileHead head_in(const sqlite::Database& database) {
   FileHead head;
   sqlite::Statement plan(database, "SELECT value FROM campaign WHERE name = 'plan'");
-  if (plan.step()) head.plan = plan_from_toml(plan.text(0));
+  if (!plan.step()) throw InputError("it has no plan");
+  head.plan = plan_from_toml(plan.text(0));
   sqlite::Statement problems(database,
                              "SELECT problem, label, dimension, sense, best, traits, variables, definition, identity "
                              "FROM problems ORDER BY place");
@@ -267,7 +304,21 @@ FileHead read_head(const sqlite::Database& database) {
   sqlite::Statement methods(database, "SELECT label, name, settings, version FROM methods ORDER BY place");
   while (methods.step())
     head.methods.push_back({methods.text(0), methods.text(1), methods.text(2), methods.integer(3)});
+  check_head(head);
   return head;
+}
+
+} // namespace
+
+FileHead read_head(const sqlite::Database& database) {
+  try {
+    return head_in(database);
+  } catch (const FileError&) {
+    throw;
+  } catch (const std::exception& error) {
+    throw FileError(fmt::format("{}: what it says of its campaign is damaged: {}", database.path().string(),
+                                readable_line(clipped(error.what(), 200))));
+  }
 }
 
 FileNumbers read_numbers(const sqlite::Database& database) {

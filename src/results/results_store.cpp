@@ -1,6 +1,8 @@
 #include "results_store.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/readable.hpp"
+#include "tanzen/base/text.hpp"
 #include "tanzen/files/trace_file.hpp"
 #include "tanzen/version.hpp"
 
@@ -17,6 +19,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <sys/utsname.h>
 #include <thread>
 #include <unistd.h>
@@ -28,7 +31,9 @@ constexpr std::int64_t application_id = 1413566042;
 
 Vector point_from_json(const std::string& text) {
   std::vector<double> numbers;
-  for (const Json& number : Json::parse(text))
+  const Json list = Json::parse(text);
+  if (!list.is_array()) throw InputError("the point is no list");
+  for (const Json& number : list)
     numbers.push_back(number.is_null() ? std::numeric_limits<double>::quiet_NaN() : number.get<double>());
   return Coordinates(numbers).vector();
 }
@@ -37,16 +42,26 @@ Vector point_from_json(const std::string& text) {
 /// of each would take most of the time of reading.
 std::vector<Counts> hits_from_json(std::string_view text) {
   std::vector<Counts> hits;
-  Counts::Numbers numbers{};
-  std::size_t found = 0;
-  for (const char *at = text.data(), *end = at + text.size(); at < end;) {
-    const auto [after, error] = std::from_chars(at, end, numbers[found]);
-    at = error == std::errc() ? after : at + 1;
-    found += error == std::errc() ? 1 : 0;
-    if (found < numbers.size()) continue;
+  const char *at = text.data(), *const end = at + text.size();
+  const auto take = [&](char c) { return at < end && *at == c && ++at != nullptr; };
+  const auto expect = [&](char c) {
+    if (!take(c)) throw InputError("what was spent at each target is no list of lists of counts");
+  };
+  expect('[');
+  if (take(']')) return hits;
+  do {
+    Counts::Numbers numbers{};
+    expect('[');
+    for (std::size_t k = 0; k < numbers.size(); ++k) {
+      if (k > 0) expect(',');
+      const auto [after, error] = std::from_chars(at, end, numbers[k]);
+      if (error != std::errc() || numbers[k] < 0) throw InputError("what was spent at a target is no count");
+      at = after;
+    }
+    expect(']');
     hits.emplace_back(numbers);
-    found = 0;
-  }
+  } while (take(','));
+  expect(']');
   return hits;
 }
 
@@ -54,24 +69,43 @@ std::vector<Counts> hits_from_json(std::string_view text) {
 constexpr const char* record_columns = "status, message, value, violation, evaluations, gradients, hessians, "
                                        "iterations, evaluations_to_best, broken, seconds, feasible, converged";
 
-/// A row that begins with `record_columns`, point, hits, trace and front.
+/// A row that begins with `record_columns`, point, hits, trace and front. Throws for what no run can be.
 RunRecord record_in(const sqlite::Statement& row, RunKey key) {
+  const auto status = status_from_word(row.text(0));
+  if (!status) throw InputError(fmt::format("'{}' is no status", clipped(readable_line(row.text(0)), 40)));
+  const auto count = [&](int column) {
+    const std::int64_t number = row.integer(column);
+    if (number < 0) throw InputError(fmt::format("a count is {}", number));
+    return number;
+  };
   return {.key = key,
-          .status = status_from_word(row.text(0)).value_or(Status::failed),
+          .status = *status,
           .message = row.text(1),
           .value = row.number(2),
           .violation = row.number(3),
           .feasible = row.integer(11) != 0,
           .converged = row.integer(12) != 0,
-          .counts = Counts(Counts::Numbers{row.integer(4), row.integer(5), row.integer(6)}),
-          .iterations = row.integer(7),
-          .evaluations_to_best = row.integer(8),
-          .broken = row.integer(9),
+          .counts = Counts(Counts::Numbers{count(4), count(5), count(6)}),
+          .iterations = count(7),
+          .evaluations_to_best = count(8),
+          .broken = count(9),
           .seconds = row.number(10),
           .point = point_from_json(row.text(13)),
           .hits = hits_from_json(row.text(14)),
           .front = front_from_json(Json::parse(row.text(16))),
           .trace = trace_table_from_csv(row.text(15))};
+}
+
+/// Throws for a run that is not one of this problem.
+void check_fits(const RunRecord& record, const ProblemRow& problem, bool with_points) {
+  if (with_points && record.point.size() != 0 && record.point.size() != problem.dimension)
+    throw InputError(fmt::format("its point has {}, and the problem {}", counted(record.point.size(), "coordinate"),
+                                 counted(problem.dimension, "variable")));
+  if (record.hits.size() > problem.gaps.size())
+    throw InputError(fmt::format("it reached {}, and there are {}",
+                                 counted(static_cast<long long>(record.hits.size()), "target"), problem.gaps.size()));
+  if (record.front.cols() > 0 && record.front.rows() != static_cast<Index>(objectives_of(problem).size()))
+    throw InputError("its front has not as many objectives as its problem");
 }
 
 } // namespace
@@ -90,6 +124,21 @@ WriterLock::WriterLock(const std::filesystem::path& path)
 
 WriterLock::~WriterLock() {
   close(descriptor_);
+}
+
+bool WriterLock::is_in_place(const std::filesystem::path& path) const {
+  struct stat held {
+  }, named{};
+  return fstat(descriptor_, &held) == 0 && stat(path.c_str(), &named) == 0 && held.st_dev == named.st_dev &&
+         held.st_ino == named.st_ino;
+}
+
+void ResultsStore::check_in_place() const {
+  if (lock_ && !lock_->is_in_place(database_.path()))
+    throw FileError(
+        fmt::format("{}: the file was removed or replaced while runs were written to it: they are lost; run "
+                    "the same command again",
+                    database_.path().string()));
 }
 
 ResultsStore::ResultsStore(const std::filesystem::path& path, sqlite::Access access)
@@ -154,8 +203,10 @@ void ResultsStore::begin_session() {
 
 void ResultsStore::begin_reading() {
   show_as_current(database_, database_.integer("PRAGMA user_version"));
+  FileHead head = read_head(database_);
   numbers_ = read_numbers(database_);
-  repeats_ = read_head(database_).plan.repeats;
+  repeats_ = head.plan.repeats;
+  problems_ = std::move(head.problems);
   for (std::size_t k = 0; k < numbers_.problems.size(); ++k) problem_places_[numbers_.problems[k]] = k;
   for (std::size_t k = 0; k < numbers_.methods.size(); ++k) method_places_[numbers_.methods[k]] = k;
 }
@@ -218,7 +269,19 @@ void ResultsStore::read(const char* order, bool with_points, bool with_traces,
       database_, fmt::format("SELECT {}, {}, hits, {}, front, runs.problem, repeat, runs.method FROM runs "
                              "JOIN problems USING (problem) JOIN methods USING (method) ORDER BY {}",
                              record_columns, with_points ? "point" : "'[]'", with_traces ? "trace" : "''", order));
-  while (runs.step()) each(record_in(runs, key_of(runs.integer(17), runs.integer(18), runs.integer(19))));
+  while (runs.step()) {
+    const RunKey key = key_of(runs.integer(17), runs.integer(18), runs.integer(19));
+    std::optional<RunRecord> record;
+    try {
+      record = record_in(runs, key);
+      check_fits(*record, problems_[key.problem], with_points);
+    } catch (const std::exception& error) {
+      throw FileError(fmt::format("{}: the run of {}, repeat {}, by method {} is damaged: {}",
+                                  database_.path().string(), problems_[key.problem].label, key.repeat, key.method + 1,
+                                  readable_line(clipped(error.what(), 200))));
+    }
+    each(std::move(*record));
+  }
 }
 
 } // namespace tanzen

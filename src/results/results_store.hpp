@@ -23,6 +23,8 @@ class WriterLock {
   WriterLock(const WriterLock&) = delete;
   WriterLock& operator=(const WriterLock&) = delete;
   ~WriterLock();
+  /// Whether the file held is still that of its name.
+  [[nodiscard]] bool is_in_place(const std::filesystem::path& path) const;
 
  private:
   int descriptor_;
@@ -54,6 +56,7 @@ class ResultsStore {
 
   /// One run as one transaction. False where the run is there already.
   bool add(const RunRecord& record);
+  void check_in_place() const;
 
   /// Which runs there are.
   [[nodiscard]] std::set<RunKey> keys() const;
@@ -71,6 +74,7 @@ class ResultsStore {
   std::map<std::int64_t, std::size_t> problem_places_ = {}, method_places_ = {}; ///< by their numbers in the file
   std::int64_t session_ = 0;
   std::int64_t repeats_ = 0;
+  std::vector<ProblemRow> problems_ = {};
   std::optional<sqlite::Statement> insert_ = {};
 };
 

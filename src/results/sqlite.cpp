@@ -20,7 +20,7 @@ std::string remedy(int code, int system_error, const char* message) {
   case SQLITE_CANTOPEN:
     return fmt::format("it cannot be opened: {}", system_error != 0 ? std::strerror(system_error) : message);
   case SQLITE_BUSY:
-  case SQLITE_LOCKED: return "another program is writing to it; wait until that has ended";
+  case SQLITE_LOCKED: return "another program is using it; wait until that has ended";
   case SQLITE_CORRUPT:
     return "the file is damaged, cut off perhaps; nothing was changed in it: move it away and begin anew, or take it "
            "from a copy";
@@ -40,9 +40,11 @@ void Database::Close::operator()(sqlite3* database) const {
 }
 
 Database::Database(std::filesystem::path path, Access access) : path_(std::move(path)) {
+  // Some names, such as :memory:, mean something of their own; with a folder before it none does.
+  const std::filesystem::path plain = path_.is_absolute() ? path_ : "." / path_;
   const int flags = access == Access::read ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE;
   sqlite3* opened = nullptr;
-  const int code = sqlite3_open_v2(path_.c_str(), &opened, flags | SQLITE_OPEN_NOMUTEX, nullptr);
+  const int code = sqlite3_open_v2(plain.c_str(), &opened, flags | SQLITE_OPEN_NOMUTEX, nullptr);
   handle_.reset(opened);
   check(code);
   sqlite3_extended_result_codes(opened, 1);
@@ -116,11 +118,22 @@ void Statement::run() {
   }
 }
 
+void Statement::check_type(int column, bool may_be_fraction) const {
+  const int type = sqlite3_column_type(statement_.get(), column);
+  if (type == SQLITE_INTEGER || type == SQLITE_NULL || (may_be_fraction && type == SQLITE_FLOAT)) return;
+  throw FileError(fmt::format("{}: the column {} holds {} where a {} should be", database_->path().string(),
+                              sqlite3_column_name(statement_.get(), column),
+                              type == SQLITE_FLOAT ? "a fraction" : "a text",
+                              may_be_fraction ? "number" : "whole number"));
+}
+
 std::int64_t Statement::integer(int column) const {
+  check_type(column, false);
   return sqlite3_column_int64(statement_.get(), column);
 }
 
 double Statement::number(int column) const {
+  check_type(column, true);
   if (sqlite3_column_type(statement_.get(), column) == SQLITE_NULL) return std::numeric_limits<double>::quiet_NaN();
   return sqlite3_column_double(statement_.get(), column);
 }

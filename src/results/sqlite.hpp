@@ -29,11 +29,13 @@ class Statement {
   /// Does all of it, for what gives no rows.
   void run();
 
+  // Each throws FileError where the file holds something else; a NULL is 0, or NaN.
   [[nodiscard]] std::int64_t integer(int column) const;
-  [[nodiscard]] double number(int column) const; ///< NaN for NULL
+  [[nodiscard]] double number(int column) const;
   [[nodiscard]] std::string text(int column) const;
 
  private:
+  void check_type(int column, bool may_be_fraction) const;
   struct Finalize {
     void operator()(sqlite3_stmt* statement) const;
   };

@@ -1,12 +1,14 @@
 #include "tanzen/search/evaluator.hpp"
 
 #include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
 
 #include "evaluator_run.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <stdexcept>
 #include <utility>
 
 namespace tanzen {
@@ -21,11 +23,13 @@ Vector signs_of(const Problem& problem) {
 
 } // namespace
 
-Evaluator::Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team)
-    : own_(std::make_unique<Run>(problem, rules, std::move(team))), run_(own_.get()), ledger_(&run_->ledger),
-      incumbent_(&run_->incumbent), visitor_(&run_->visitor), scalarization_(problem.scalarization().get()),
-      counts_(problem.parts()), dimension_(problem.dimension()), is_own_(true),
-      is_short_(counts_.constraints == 0 && counts_.objectives <= 1), sign_(problem.sign()), signs_(signs_of(problem)) {
+Evaluator::Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team,
+                     std::function<bool()> asked_to_stop)
+    : own_(std::make_unique<Run>(problem, rules, std::move(team), std::move(asked_to_stop))), run_(own_.get()),
+      ledger_(&run_->ledger), incumbent_(&run_->incumbent), visitor_(&run_->visitor),
+      scalarization_(problem.scalarization().get()), counts_(problem.parts()), dimension_(problem.dimension()),
+      is_own_(true), is_short_(counts_.constraints == 0 && counts_.objectives <= 1), sign_(problem.sign()),
+      signs_(signs_of(problem)) {
   const Derivatives has = is_short_ ? problem.objective().derivatives() : problem.bundle()->derivatives();
   if (derivative == DerivativeMode::exact && has == Derivatives::none) {
     throw ProblemError(fmt::format(
@@ -59,6 +63,11 @@ const FoundMinima& Evaluator::minima() const {
   return run_->minima;
 }
 
+void Evaluator::wrong_length(Index length) const {
+  throw std::logic_error(fmt::format("it asked for a point of {}; {} has {}", counted(length, "coordinate"),
+                                     problem().name(), counted(dimension_, "variable")));
+}
+
 Events Evaluator::events() const {
   Events events = visitor_->events();
   events.outside_bounds = incumbent_->outside_bounds();
@@ -90,6 +99,7 @@ void Evaluator::note_parts(const Vector& x, Vector& parts, Evaluation& evaluatio
 }
 
 const Evaluation& Evaluator::at(const Vector& x) {
+  check_length(x);
   ledger_->spend_evaluation();
   visitor_->parts(x, parts_);
   note_parts(x, parts_, evaluation_);
@@ -97,6 +107,7 @@ const Evaluation& Evaluator::at(const Vector& x) {
 }
 
 void Evaluator::values(const Matrix& points, Vector& values) {
+  check_length(points);
   if (!is_short_) {
     values = at(points).values;
     return;
@@ -121,6 +132,7 @@ void Evaluator::values(const Matrix& points, Vector& values) {
 }
 
 const Evaluations& Evaluator::at(const Matrix& points) {
+  check_length(points);
   const Index count = points.cols();
   evaluations_.parts.resize(counts_.all(), count);
   evaluations_.values.resize(count);
@@ -148,6 +160,7 @@ const Evaluations& Evaluator::at(const Matrix& points) {
 }
 
 void Evaluator::found_minimum(const Vector& x, double value) {
+  check_length(x);
   if (run_->minima.all().empty()) run_->minima = FoundMinima(problem().region()); // most methods never need it
   run_->minima.add(x, value);
 }

@@ -8,6 +8,7 @@
 namespace tanzen {
 
 const Vector& Evaluator::gradient(const Vector& x) {
+  check_length(x);
   const bool at_start = is_first_at_start(x);
   if (exact_) {
     double value = 0;
@@ -20,6 +21,7 @@ const Vector& Evaluator::gradient(const Vector& x) {
 }
 
 Evaluator::ValueAndGradient Evaluator::value_and_gradient(const Vector& x) {
+  check_length(x);
   const bool at_start = is_first_at_start(x);
   double value = 0;
   if (exact_ && is_short_) {
@@ -67,8 +69,30 @@ void Evaluator::exact_gradient(const Vector& x, double& value) {
                    [&](FunctionWorker& worker) { worker.weighted_gradient(x, slopes_, gradient_); });
 }
 
+void Evaluator::shared_difference_gradient(const Vector& x, double value) {
+  const Index each = central_ ? 2 : 1;
+  Matrix points = x.replicate(1, each * dimension_);
+  Vector gaps(dimension_), at_points;
+  for (Index i = 0; i < dimension_; ++i) {
+    const double lower = bounds().lower()[i], upper = bounds().upper()[i];
+    const DifferencePair pair = central_ ? central_pair(x[i], lower, upper) : forward_pair(x[i], lower, upper);
+    if (central_) points(i, 2 * i) = pair.down;
+    points(i, each * i + each - 1) = pair.up;
+    gaps[i] = pair.up - pair.down;
+  }
+  values(points, at_points);
+  for (Index i = 0; i < dimension_; ++i) {
+    const double down_value = central_ ? at_points[2 * i] : value;
+    gradient_[i] = gaps[i] == 0 ? 0 : (at_points[each * i + each - 1] - down_value) / gaps[i];
+  }
+}
+
 void Evaluator::difference_gradient(const Vector& x, double value) {
   gradient_.resize(dimension_);
+  if (visitor_->is_shared(!is_short_)) {
+    shared_difference_gradient(x, value);
+    return;
+  }
   probe_ = x;
   for (Index i = 0; i < dimension_; ++i) {
     const double lower = bounds().lower()[i], upper = bounds().upper()[i];
@@ -99,6 +123,7 @@ void Evaluator::note_gradient(const Vector& x, bool at_start) {
 }
 
 const Matrix& Evaluator::hessian(const Vector& x) {
+  check_length(x);
   if (exact_hessian_ && is_short_) {
     static const Vector one = Vector::Ones(1);
     ledger_->spend(Spent::hessians);
@@ -136,6 +161,7 @@ const Matrix& Evaluator::hessian(const Vector& x) {
 }
 
 const Matrix& Evaluator::weighted_hessian(const Vector& x, const Vector& weights) {
+  check_length(x);
   ledger_->spend(Spent::hessians);
   hessian_.resize(dimension_, dimension_);
   probe_ = weights;
@@ -145,6 +171,7 @@ const Matrix& Evaluator::weighted_hessian(const Vector& x, const Vector& weights
 }
 
 void Evaluator::hessian_times(const Vector& x, const Vector& at_x, const Vector& direction, Vector& product) {
+  check_length(x);
   if (exact_hessian_) {
     ledger_->spend(Spent::gradients);
     product.resize(dimension_);
@@ -180,6 +207,7 @@ void Evaluator::hessian_times(const Vector& x, const Vector& at_x, const Vector&
 }
 
 const Matrix& Evaluator::jacobian(const Vector& x, const Vector* parts) {
+  check_length(x);
   if (!exact_) {
     difference_jacobian(x, parts);
     return jacobian_;
@@ -195,6 +223,7 @@ const Matrix& Evaluator::jacobian(const Vector& x, const Vector* parts) {
 
 void Evaluator::visit_residual_rows(const Vector& x, const Vector& parts,
                                     const std::function<void(Index first, const Matrix& rows)>& visit) {
+  check_length(x);
   if (!exact_ || counts_.all() != counts_.residuals) {
     (void)jacobian(x, &parts);
     visit(0, residual_rows());

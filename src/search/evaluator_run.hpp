@@ -5,9 +5,9 @@
 namespace tanzen {
 
 struct Evaluator::Run {
-  Run(const Problem& of, const StopRules& rules, Team team)
+  Run(const Problem& of, const StopRules& rules, Team team, std::function<bool()> asked_to_stop)
       : problem(of), ledger(rules), incumbent(problem, rules.feasibility),
-        visitor(problem, rules.stop_on_broken, std::move(team)) {}
+        visitor(problem, rules.stop_on_broken, std::move(team), {ledger.deadline(), std::move(asked_to_stop)}) {}
 
   const Problem problem;
   Ledger ledger;

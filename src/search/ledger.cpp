@@ -14,6 +14,13 @@ std::optional<std::int64_t> Ledger::evaluation_limit() const {
   return evaluation_limit_ == no_limit_ ? std::nullopt : std::optional(evaluation_limit_);
 }
 
+std::optional<std::chrono::steady_clock::time_point> Ledger::deadline() const {
+  constexpr double longest = 1e8; // a year is 3.2e7 seconds; the clock's own numbers end at 9.2e9
+  if (!has_deadline_ || !(seconds_limit_ < longest)) return std::nullopt;
+  return began_ +
+         std::chrono::duration_cast<std::chrono::steady_clock::duration>(std::chrono::duration<double>(seconds_limit_));
+}
+
 void Ledger::check_limits() const {
   if (evaluations() >= evaluation_limit_) {
     throw RunEnded{Status::evaluations,

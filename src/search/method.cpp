@@ -1,5 +1,7 @@
 #include "tanzen/search/method.hpp"
 
+#include "tanzen/base/readable.hpp"
+
 #include <fmt/format.h>
 
 namespace tanzen {
@@ -22,6 +24,7 @@ Method Method::with(const SettingValues& values) const {
 }
 
 Method Method::labelled(std::string label) const {
+  check_readable(label, "the label of a method");
   Method changed = *this;
   changed.label_ = std::move(label);
   return changed;

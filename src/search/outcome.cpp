@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <ostream>
 
 namespace tanzen {
 namespace {
@@ -126,6 +127,10 @@ std::string to_text(const Outcome& outcome, std::string_view checked) {
   }
   const std::string constraints = constraints_text(outcome);
   return constraints.empty() ? text : text + "\n" + constraints;
+}
+
+std::ostream& operator<<(std::ostream& out, const Outcome& outcome) {
+  return out << to_text(outcome);
 }
 
 } // namespace tanzen

@@ -16,6 +16,7 @@ namespace tanzen {
 namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+constexpr const char* stopped_by_user = "stopped by its user";
 
 RandomStream stream_for(std::string_view purpose, const Problem& problem, const RunOptions& options) {
   return RandomStream(options.seed, {purpose, problem.name(), options.repeat});
@@ -93,7 +94,7 @@ struct Run::State {
     problem.check_start(start);
     check_able(method, problem);
     (void)StopChecker(options.stop); // rules that cannot be are told before anything is evaluated
-    evaluate = std::make_unique<Evaluator>(problem, with.stop, with.derivative, with.team);
+    evaluate = std::make_unique<Evaluator>(problem, with.stop, with.derivative, with.team, with.asked_to_stop);
     set_target(evaluate->incumbent(), problem, options.stop);
     set_milestones(evaluate->incumbent(), problem, options.milestones);
     guarded([&] { begin(); });
@@ -109,6 +110,10 @@ struct Run::State {
       part();
     } catch (const RunEnded& end) {
       ended = end;
+    } catch (const WaitEnded& end) {
+      ended = end.at_deadline ? RunEnded{Status::time, fmt::format("the limit of {} s is reached",
+                                                                   number_text(options.stop.seconds.value_or(0)))}
+                              : RunEnded{Status::interrupted, stopped_by_user};
     } catch (const InputError&) {
       throw; // what the user asked for cannot be: not a matter of this run
     } catch (const std::exception& error) {
@@ -128,7 +133,7 @@ struct Run::State {
         value = at.value;
         violation = row_violation = at.violation;
       }
-    } catch (const RunEnded&) {
+    } catch (...) { // it is over before it began
       if (evaluate->incumbent().has_point()) value = evaluate->incumbent().value();
       note_start();
       throw;
@@ -169,19 +174,27 @@ struct Run::State {
     if (trace.table().has_points()) std::copy(point().begin(), point().end(), row.end() - point().size());
   }
 
-  void observe(const Iteration* details) {
-    if (!options.observer) return;
+  [[nodiscard]] Progress progress(const Iteration* details) const {
     const Incumbent& best = evaluate->incumbent();
-    const Progress progress{
-        iterations, evaluate->counts(), point(), told(value), told(best.has_point() ? best.value() : unknown), details};
-    const auto stopped = [&] {
+    return {iterations, evaluate->counts(), point(), told(value), told(best.has_point() ? best.value() : unknown),
+            details};
+  }
+
+  void observe(const Iteration* details) {
+    if (options.asked_to_stop && options.asked_to_stop()) throw RunEnded{Status::interrupted, stopped_by_user};
+    if (!options.observer && !options.stop_when) return;
+    const Progress now = progress(details);
+    const auto asked = [&](const char* what, auto&& ask) {
       try {
-        return options.observer(progress) == Watch::stop;
+        return ask(now);
       } catch (const std::exception& error) {
-        throw RunEnded{Status::failed, fmt::format("the observer failed: {}", error.what())};
+        throw RunEnded{Status::failed, fmt::format("{} failed: {}", what, error.what())};
       }
     };
-    if (stopped()) throw RunEnded{Status::interrupted, "stopped by its observer"};
+    if (options.observer && asked("the observer", options.observer) == Watch::stop)
+      throw RunEnded{Status::interrupted, "stopped by its observer"};
+    if (!options.stop_when) return;
+    if (auto reason = asked("the stop test", options.stop_when)) throw RunEnded{Status::own, std::move(*reason)};
   }
 
   void iterate() {
@@ -196,6 +209,10 @@ struct Run::State {
     told_evaluations = evaluate->ledger().evaluations();
     if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate->start_gradient_norm();
     note_iteration(now);
+    if (now.population() != nullptr &&
+        (now.population()->rows() != point().size() || now.population()->cols() != now.population_values()->size()))
+      throw std::logic_error(fmt::format("it told a population of {} by {} with {} values", now.population()->rows(),
+                                         now.population()->cols(), now.population_values()->size()));
     if (options.trace.most_populations > 0 && now.population() != nullptr)
       trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
     observe(&now);
@@ -259,20 +276,32 @@ struct Run::State {
     if (ended) note_end(iterations == before);
   }
 
+  [[nodiscard]] RunEnd end_from(Vector from, Vector last) const {
+    return {.ended = ended.value_or(RunEnded{Status::interrupted, "not run to its end"}),
+            .start = std::move(from),
+            .start_value = start_value,
+            .last_point = std::move(last),
+            .last_value = value,
+            .last_violation = violation,
+            .gradient_norm = gradient_norm,
+            .kkt = kkt,
+            .iterations = iterations,
+            .seconds = ended ? seconds : evaluate->ledger().seconds()};
+  }
+
+  /// So far; the run goes on.
+  [[nodiscard]] Outcome outcome_now() const {
+    Outcome result = outcome_of(problem, method, options, *evaluate, end_from(start, point()));
+    check_outcome(problem, options, result);
+    result.trace = TraceRecorder(trace).finish();
+    return result;
+  }
+
+  /// At the end: a long run's vectors are handed on, not copied, and its memory is free before its point is checked.
   Outcome outcome() {
     Vector last = end_point ? std::move(*end_point) : loop ? loop->take_point() : start;
-    loop.reset(); // its memory is not needed any more
-    RunEnd end{.ended = ended.value_or(RunEnded{Status::interrupted, "not run to its end"}),
-               .start = std::move(start),
-               .start_value = start_value,
-               .last_point = std::move(last),
-               .last_value = value,
-               .last_violation = violation,
-               .gradient_norm = gradient_norm,
-               .kkt = kkt,
-               .iterations = iterations,
-               .seconds = ended ? seconds : evaluate->ledger().seconds()};
-    Outcome result = outcome_of(problem, method, options, *evaluate, std::move(end));
+    loop.reset();
+    Outcome result = outcome_of(problem, method, options, *evaluate, end_from(std::move(start), std::move(last)));
     evaluate.reset();
     check_outcome(problem, options, result);
     result.trace = std::move(trace).finish();
@@ -304,6 +333,12 @@ const Vector& Run::point() const {
 const Trace& Run::trace() const {
   return state_->trace.table();
 }
+Progress Run::progress() const {
+  return state_->progress(state_->loop && state_->loop->has_iteration() ? &state_->loop->iteration() : nullptr);
+}
+Outcome Run::outcome() const {
+  return state_->outcome_now();
+}
 Outcome Run::finish() && {
   return state_->outcome();
 }
@@ -313,6 +348,18 @@ Outcome run(const Problem& problem, const Method& method, const RunOptions& opti
   while (under_way.step()) {
   }
   return std::move(under_way).finish();
+}
+
+Method as_it_stood(const Method& method, const Outcome& outcome) {
+  Method stood = method;
+  const auto columns = outcome.trace.column_names();
+  for (const Method::SettingRow& setting : method.settings()) {
+    const auto found = std::ranges::find(columns, setting.name);
+    if (found == columns.end() || outcome.trace.rows() == 0) continue;
+    const double last = outcome.trace.at(outcome.trace.rows() - 1, static_cast<std::size_t>(found - columns.begin()));
+    if (std::isfinite(last)) stood = stood.with(setting.name, last);
+  }
+  return stood.labelled(method.label());
 }
 
 } // namespace tanzen

@@ -14,6 +14,13 @@ std::optional<std::string> wrong_value(std::string_view text, const Setting& set
   return fmt::format("must be {}; found '{}'", setting.range(), clipped(text, 40));
 }
 
+/// A number that is whole may still be larger than can be counted.
+std::optional<std::string> wrong_whole(std::string_view text, const std::optional<double>& number,
+                                       const Setting& setting) {
+  if (!number || *number != std::round(*number)) return wrong_value(text, setting);
+  return fmt::format("must be a whole number of at most {:.0f}; found '{}'", 0x1.0p53, clipped(text, 40));
+}
+
 /// Reads a number into any field that can take one.
 template <class Number, class Field>
 Setting::Read reader(Field& field) {
@@ -21,7 +28,7 @@ Setting::Read reader(Field& field) {
     const auto number = read_number(text);
     const bool is_whole = number && *number == std::round(*number) && std::abs(*number) <= 0x1.0p53;
     if (!number || std::isnan(*number) || !setting.allows(*number)) return wrong_value(text, setting);
-    if (std::is_same_v<Number, Index> && !is_whole) return wrong_value(text, setting);
+    if (std::is_same_v<Number, Index> && !is_whole) return wrong_whole(text, number, setting);
     field = static_cast<Number>(*number);
     return std::nullopt;
   };
@@ -100,6 +107,21 @@ Setting& Settings::add(std::string_view name, double& field) {
 
 Setting& Settings::add(std::string_view name, Index& field) {
   return add_setting(name, "a whole number", reader<Index>(field), [&field] { return std::to_string(field); });
+}
+
+Setting& Settings::add_number(std::string_view name, bool is_whole, double least, double most,
+                              std::function<void(double)> set, std::function<double()> get) {
+  auto read = [=, set = std::move(set)](std::string_view text, const Setting& setting) -> std::optional<std::string> {
+    const auto number = read_number(text);
+    const bool is_one = number && !std::isnan(*number) && (!is_whole || *number == std::round(*number));
+    if (!is_one || !setting.allows(*number)) return wrong_value(text, setting);
+    if (*number < least || *number > most)
+      return fmt::format("must be from {} to {}; found '{}'", number_text(least), number_text(most), clipped(text, 40));
+    set(*number);
+    return std::nullopt;
+  };
+  return add_setting(name, is_whole ? "a whole number" : "a number", std::move(read),
+                     [get = std::move(get)] { return number_text(get()); });
 }
 
 Setting& Settings::add(std::string_view name, std::optional<double>& field) {

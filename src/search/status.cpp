@@ -1,13 +1,14 @@
 #include "tanzen/search/status.hpp"
 
 #include <array>
+#include <ostream>
 
 namespace tanzen {
 namespace {
 
 constexpr std::array<std::string_view, status_count> words = {
-    "target", "gradient", "step",   "value",       "method",  "iterations", "evaluations",
-    "time",   "diverged", "failed", "interrupted", "stalled", "infeasible", "size"};
+    "target",   "gradient", "step",        "value",   "method",     "iterations", "evaluations", "time",
+    "diverged", "failed",   "interrupted", "stalled", "infeasible", "size",       "own"};
 
 } // namespace
 
@@ -20,6 +21,10 @@ std::optional<Status> status_from_word(std::string_view word) {
     if (words[k] == word) return static_cast<Status>(k);
   }
   return std::nullopt;
+}
+
+std::ostream& operator<<(std::ostream& out, Status status) {
+  return out << status_word(status);
 }
 
 } // namespace tanzen

@@ -10,9 +10,9 @@ constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 
 } // namespace
 
-Visitor::Visitor(const Problem& problem, bool stops_on_broken, Team team)
-    : problem_(&problem), is_one_(problem.bundle().get() == &problem.objective()),
-      worker_(problem.objective().worker()), stops_on_broken_(stops_on_broken), team_(std::move(team)) {}
+Visitor::Visitor(const Problem& problem, bool stops_on_broken, Team team, Waiting waiting)
+    : problem_(&problem), is_one_(problem.bundle().get() == &problem.objective()), waiting_(std::move(waiting)),
+      worker_(problem.objective().worker(waiting_)), stops_on_broken_(stops_on_broken), team_(std::move(team)) {}
 
 void Visitor::objective_threw(const Vector& x, const char* what) const {
   throw RunEnded{Status::failed, fmt::format("the objective failed at {}: {}", point_text(x), what)};
@@ -79,7 +79,7 @@ void Visitor::share_out(const Matrix& points, bool all_parts, Matrix& parts) {
   parts.resize(all_parts ? asked.outputs() : 1, points.cols());
   thrown_.assign(count, nullptr);
   std::vector<Mate>& mates = mates_[all_parts ? 1 : 0];
-  while (mates.size() < shares) mates.push_back({asked.worker(), {}, {}, {}});
+  while (mates.size() < shares) mates.push_back({asked.worker(waiting_), {}, {}, {}});
   const bool has_batch = asked.has_batch();
   team_.share(shares, [&](std::size_t share) {
     Mate& mate = mates[share];

@@ -102,10 +102,21 @@ std::vector<std::size_t> missing_runs(const Campaign& campaign, const std::set<R
   return places;
 }
 
+void check_size(std::size_t problems, std::size_t methods, std::int64_t repeats) {
+  constexpr double most = 1e7;
+  const double runs = static_cast<double>(problems) * static_cast<double>(methods) * static_cast<double>(repeats);
+  if (runs > most)
+    throw InputError(fmt::format(
+        "{}, {} and {} make {:.3g} runs; the most is {:.0f}", counted(static_cast<long long>(problems), "problem"),
+        counted(static_cast<long long>(methods), "method"), counted(repeats, "repeat"), runs, most));
+}
+
 Campaign::Campaign(PlanDefinition plan, const PlanNames& names) : plan_(std::move(plan)) {
   const std::function<Problem(const std::string&)> look_up =
       names.problem ? names.problem : [](const std::string& name) { return testbed::parse_problem(name); };
-  for (const std::string& label : spelled_out(plan_)) add_problem(label, look_up(label));
+  const std::vector<std::string> labels = spelled_out(plan_);
+  check_size(labels.size(), plan_.methods.size(), plan_.repeats);
+  for (const std::string& label : labels) add_problem(label, look_up(label));
   for (const PlannedMethod& planned : plan_.methods) {
     Method method = names.methods.find(planned.use);
     for (const auto& [setting, value] : planned.settings) method = method.with(setting, value);
@@ -166,6 +177,7 @@ void Campaign::check() const {
   if (problems_.empty()) throw InputError("the campaign has no problem");
   if (methods_.empty()) throw InputError("the campaign has no method");
   if (plan_.repeats < 1) throw InputError(fmt::format("a campaign needs at least 1 repeat, not {}", plan_.repeats));
+  check_size(problems_.size(), methods_.size(), plan_.repeats);
   for (const auto& [name, value] : plan_.best) {
     if (std::ranges::find(problems_, name, &CampaignProblem::label) == problems_.end())
       throw InputError(fmt::format("[best] names {}, which is no problem of the plan", name));
@@ -222,13 +234,13 @@ RunOptions Campaign::options_for(const RunKey& key, const Problem& problem) cons
   return options;
 }
 
-RunRecord Campaign::perform(const RunKey& key, const Observer& observer) const {
+RunRecord Campaign::perform(const RunKey& key, const std::function<bool()>& asked_to_stop) const {
   RunRecord record{.key = key};
   try {
     const CampaignProblem& planned = problems_[key.problem];
     const Problem problem = problem_for(key);
     RunOptions options = options_for(key, problem);
-    options.observer = observer;
+    options.asked_to_stop = asked_to_stop;
     std::unique_lock<std::mutex> turn;
     if (const auto waiting = turns_.find(planned.problem.exact().bundle().get()); waiting != turns_.end())
       turn = std::unique_lock(*waiting->second);

@@ -15,10 +15,17 @@ std::string with_option(const std::string& specification, std::string_view name,
   return fmt::format("{}{}{}={}", specification, specification.find(':') == std::string::npos ? ':' : ',', name, value);
 }
 
+/// Before they are spelled out.
+void check_members(std::string_view family, double count) {
+  constexpr double most = 1e5;
+  if (count > most) throw InputError(fmt::format("'{}' comes to more than {:.0f} problems", clipped(family, 60), most));
+}
+
 /// Each name with each value of an option; with none where the value is `none`, or the list empty.
 std::vector<std::string> varied(const std::vector<std::string>& names, std::string_view option,
                                 const std::vector<std::string>& values, std::string_view none) {
   if (values.empty()) return names;
+  check_members(names.front(), static_cast<double>(names.size()) * static_cast<double>(values.size()));
   std::vector<std::string> all;
   for (const std::string& name : names) {
     for (const std::string& value : values) all.push_back(value == none ? name : with_option(name, option, value));
@@ -41,6 +48,7 @@ std::vector<std::string> spelled_out(const PlanDefinition& plan) {
       const std::vector<std::string> members =
           is_problem_file(member) ? std::vector{member}
                                   : varied(varied({member}, "placement", placements, "0"), "noise", plan.noise, "none");
+      check_members(written, static_cast<double>(names.size() + members.size()));
       names.insert(names.end(), members.begin(), members.end());
     }
   }
@@ -64,6 +72,7 @@ std::vector<std::string> family_members(const std::string& specification) {
       options.back().second.push_back(piece);
   }
   for (const auto& [name, values] : options) {
+    check_members(specification, static_cast<double>(members.size()) * static_cast<double>(values.size()));
     std::vector<std::string> longer;
     for (const std::string& member : members) {
       for (const std::string& value : values) longer.push_back(with_option(member, name, value));

@@ -21,7 +21,8 @@ std::optional<std::vector<std::string>> range_values(std::string_view text) {
   const auto from = read_number(text.substr(0, dots));
   const auto to = read_number(text.substr(dots + 2, colon == std::string_view::npos ? colon : colon - dots - 2));
   const double count = colon == std::string_view::npos ? 0 : read_number(text.substr(colon + 1)).value_or(0);
-  if (!from || !to || !(count >= 2) || count > 10'000 || count != std::round(count))
+  if (!from || !to || !std::isfinite(*from) || !std::isfinite(*to) || !(count >= 2) || count > 10'000 ||
+      count != std::round(count))
     throw InputError(fmt::format("--vary: '{}' is no range with a count from 2 to 10000; {}", clipped(text, 60), how));
   const bool is_geometric = *from > 0 && *to > 0;
   std::vector<std::string> values;

@@ -16,9 +16,9 @@ class Crew {
       : campaign_(campaign), exchange_(exchange), stop_(stop) {}
 
   void work() {
-    const Observer observer = [this](const Progress&) { return is_over() ? Watch::stop : Watch::go_on; };
+    const auto asked_to_stop = [this] { return is_over(); };
     while (const auto key = next()) {
-      RunRecord record = campaign_.perform(*key, observer);
+      RunRecord record = campaign_.perform(*key, asked_to_stop);
       if (record.status == Status::interrupted) return;
       keep(std::move(record));
     }

@@ -45,10 +45,11 @@ TEST_SUITE("comparison") {
     const Campaign campaign({.repeats = 5, .stop = {.evaluations = 100}}, {testbed::problem("sphere", 2)},
                             {jumper.with("after", 10), jumper.with("after", 30), jumper.with("fails", true)});
     std::size_t counted = 0;
-    const auto results = compare(run_campaign(campaign, 1, [&](std::size_t done, std::size_t all) {
-      CHECK(done == ++counted);
-      CHECK(all == 15);
-    }));
+    const auto results =
+        compare(run_campaign(campaign, {.workers = 1, .counter = [&](std::size_t done, std::size_t all) {
+                                          CHECK(done == ++counted);
+                                          CHECK(all == 15);
+                                        }}));
     REQUIRE(results.size() == 1);
     CHECK(results[0].reference_is_known);
     const auto& rows = results[0].rows;

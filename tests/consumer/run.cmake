@@ -11,6 +11,11 @@ run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE} -B ${PLACE}/build -DCMAKE_PREFIX_PATH
   -DCMAKE_CXX_COMPILER=${COMPILER} -DCMAKE_CXX_FLAGS=${FLAGS})
 run(${CMAKE_COMMAND} --build ${PLACE}/build)
 run(${PLACE}/build/consumer)
+run(${CMAKE_COMMAND} -G Ninja -S ${SOURCE}/core -B ${PLACE}/build-core -DCMAKE_PREFIX_PATH=${PLACE}/installed
+  -DCMAKE_CXX_COMPILER=${COMPILER} -DCMAKE_CXX_FLAGS=${FLAGS} -DCMAKE_DISABLE_FIND_PACKAGE_SQLite3=ON
+  -DCMAKE_DISABLE_FIND_PACKAGE_CLI11=ON -DCMAKE_DISABLE_FIND_PACKAGE_TBB=ON)
+run(${CMAKE_COMMAND} --build ${PLACE}/build-core)
+run(${PLACE}/build-core/consumer)
 
 file(GLOB_RECURSE descriptions ${PLACE}/installed/*/tanzen.pc)
 get_filename_component(folder ${descriptions} DIRECTORY)

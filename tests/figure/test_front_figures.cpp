@@ -61,7 +61,7 @@ TEST_SUITE("pictures of fronts") {
     Campaign campaign({.repeats = 5, .stop = {.evaluations = 400}},
                       {testbed::parse_problem("binh"), testbed::parse_problem("deb-slope")},
                       {method("nondominated-sorting"), method("direct-multisearch")});
-    const Results results = run_campaign(campaign, 1);
+    const Results results = run_campaign(campaign, {.workers = 1});
     const Figure figure = fronts_figure(results, group_problems(results).front(), known);
     REQUIRE(figure.panels.size() == 2);
     const auto lines = layers_of<LineLayer>(figure.panels[0]);
@@ -84,7 +84,7 @@ TEST_SUITE("pictures of fronts") {
   TEST_CASE("results of one objective have no fronts to show") {
     Campaign campaign({.repeats = 1, .stop = {.evaluations = 50}}, {testbed::parse_problem("sphere")},
                       {method("nelder-mead")});
-    const Results results = run_campaign(campaign, 1);
+    const Results results = run_campaign(campaign, {.workers = 1});
     CHECK_THROWS_WITH_AS((void)fronts_figure(results, group_problems(results).front(), known),
                          doctest::Contains("none of these problems has several objectives"), InputError);
   }

@@ -14,7 +14,7 @@ std::string program_of(Panel panel) {
   Figure figure;
   figure.title = "a figure";
   figure.panels.push_back(std::move(panel));
-  return gnuplot_program(figure, "figure.png");
+  return gnuplot_program(figure, ".png");
 }
 
 bool contains(const std::string& text, const char* part) {

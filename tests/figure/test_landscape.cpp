@@ -97,7 +97,7 @@ TEST_SUITE("landscapes") {
   TEST_CASE("contour lines of a circle lie on circles of the levels' radii") {
     Figure figure = landscape_of("sphere");
     const auto levels = first_layer<FieldLayer>(figure.panels[0])->levels;
-    const std::string program = gnuplot_program(figure, "circle.png");
+    const std::string program = gnuplot_program(figure, ".png");
     const std::size_t begin = program.find("_contours << EOD\n") + 17, end = program.find("EOD", begin);
     const std::string segments = program.substr(begin, end - begin);
     const std::regex segment("([-0-9.e+]+) ([-0-9.e+]+) [-0-9.e+]+ [-0-9.e+]+\n");

@@ -88,7 +88,7 @@ void check_page(const Figure& figure) {
   const TemporaryFolder folder;
   render(figure, folder / "a.html");
   const json shown = data_of(read_file(folder / "a.html")).at("figures").at(0);
-  const std::string program = gnuplot_program(figure, folder / "a.png");
+  const std::string program = gnuplot_program(figure, ".png");
   CHECK(shown.at("title") == figure.title);
   CHECK(shown.at("caption") == figure.caption);
   CHECK(shown.at("frames") == json(figure.frames));

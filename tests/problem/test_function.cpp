@@ -233,7 +233,7 @@ TEST_SUITE("changes of variables") {
       explicit Counted(std::atomic<int>& made) : made_(made) {}
       [[nodiscard]] Index dimension() const override { return 2; }
       [[nodiscard]] Derivatives derivatives() const override { return Derivatives::none; }
-      [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override {
+      [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& /*waiting*/) const override {
         ++made_;
         class Sum final : public FunctionWorker {
          public:

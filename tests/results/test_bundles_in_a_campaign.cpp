@@ -130,7 +130,7 @@ TEST_SUITE("campaigns of constraints, fits and fronts") {
 
   TEST_CASE("a success is feasible, and a front is measured by what it covers") {
     const Slices slices;
-    const Results kilns = run_campaign(slices.constrained(), 1);
+    const Results kilns = run_campaign(slices.constrained(), {.workers = 1});
     for (const ResultsRun* run : kilns.runs(0, 0)) {
       CHECK(run->feasible);
       CHECK(std::isfinite(run->gap));
@@ -144,7 +144,7 @@ TEST_SUITE("campaigns of constraints, fits and fronts") {
     made_up.finish();
     CHECK(made_up.run({0, 1, 0}).gap == std::numeric_limits<double>::infinity());
     CHECK(made_up.run({0, 1, 1}).gap == 0);
-    const Results fronts = run_campaign(slices.fronts(), 1);
+    const Results fronts = run_campaign(slices.fronts(), {.workers = 1});
     CHECK(fronts.problems()[0].sense == Sense::maximize);
     for (const ResultsRun* run : fronts.runs(0, 0)) CHECK(run->value > 0);
   }

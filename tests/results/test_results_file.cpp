@@ -97,7 +97,7 @@ TEST_SUITE("results file") {
     const Campaign campaign = campaign_of(small_plan());
     fill(folder / "a.sqlite", campaign);
     const auto from_file = compare(ResultsFile::reading(folder / "a.sqlite").load());
-    const auto here = compare(run_campaign(campaign, 1));
+    const auto here = compare(run_campaign(campaign, {.workers = 1}));
     REQUIRE(from_file.size() == here.size());
     for (std::size_t p = 0; p < here.size(); ++p) {
       CHECK(from_file[p].keys == here[p].keys);

@@ -241,7 +241,7 @@ TEST_SUITE("campaign") {
                                 .known_minimum({0.5}, 0.5);
     const Campaign campaign({.repeats = 6, .stop = {.evaluations = 50}}, {testbed::problem("sphere"), fragile},
                             {thrower, thrower.with("way", 1), thrower.with("way", 2), method("nelder-mead")});
-    const Results results = run_campaign(campaign, 2);
+    const Results results = run_campaign(campaign, {.workers = 2});
     CHECK(results.done() == campaign.size());
     CHECK(results.run({0, 1, 0}).status == Status::failed);
     CHECK(results.run({0, 1, 0}).message.find("the glaze ran") != std::string::npos);
@@ -309,7 +309,7 @@ TEST_SUITE("campaign") {
   TEST_CASE("where no best value is known, targets are gaps to the best of all runs, from the traces") {
     const Problem unknown = Problem::from_formula("(x - 1)^2 + 3").named("unknown").region({-4}, {4});
     const Campaign campaign({.repeats = 3, .stop = {.evaluations = 200}}, {unknown}, {method("nelder-mead")});
-    const Results results = run_campaign(campaign, 1);
+    const Results results = run_campaign(campaign, {.workers = 1});
     const ResultsProblem& problem = results.problems().front();
     CHECK_FALSE(problem.reference_is_known);
     CHECK(problem.reference == doctest::Approx(3));

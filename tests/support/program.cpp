@@ -2,10 +2,15 @@
 
 #include "tanzen/files/write_file.hpp"
 
+#include <array>
 #include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
+#include <fstream>
+#include <iterator>
+#include <pty.h>
 #include <stdexcept>
+#include <sys/ioctl.h>
 #include <sys/wait.h>
 #include <unistd.h>
 #include <utility>
@@ -76,6 +81,41 @@ ProgramResult run_program(const std::string& program, const std::vector<std::str
 
 ProgramResult tanzen(const std::vector<std::string>& arguments, const std::filesystem::path& folder) {
   return run_program(TANZEN_PROGRAM, arguments, folder);
+}
+
+ProgramResult tanzen_on_terminal(const std::vector<std::string>& arguments, unsigned columns,
+                                 const std::filesystem::path& folder) {
+  winsize size{};
+  size.ws_row = 24;
+  size.ws_col = static_cast<unsigned short>(columns);
+  std::vector<char*> words{const_cast<char*>(TANZEN_PROGRAM)};
+  for (const std::string& argument : arguments) words.push_back(const_cast<char*>(argument.c_str()));
+  words.push_back(nullptr);
+  int terminal = -1;
+  const pid_t child = forkpty(&terminal, nullptr, nullptr, &size);
+  if (child < 0) throw std::runtime_error("there is no terminal");
+  if (child == 0) {
+    if (chdir(folder.c_str()) != 0) _exit(126);
+    execv(TANZEN_PROGRAM, words.data());
+    _exit(127);
+  }
+  std::string said;
+  std::array<char, 4096> block;
+  for (ssize_t count = 0; (count = read(terminal, block.data(), block.size())) > 0;)
+    said.append(block.data(), static_cast<std::size_t>(count));
+  close(terminal);
+  std::erase(said, '\r'); // a terminal's ends of lines
+  return {exit_code_of(child), said, ""};
+}
+
+std::size_t processes_with(std::string_view text) {
+  std::size_t count = 0;
+  for (const auto& entry : std::filesystem::directory_iterator("/proc")) {
+    std::ifstream file(entry.path() / "cmdline", std::ios::binary);
+    const std::string words{std::istreambuf_iterator<char>(file), {}};
+    count += words.find(text) != std::string::npos && entry.path().filename() != std::to_string(getpid()) ? 1 : 0;
+  }
+  return count;
 }
 
 ProgramResult tanzen_line(std::string_view line, const std::filesystem::path& folder) {

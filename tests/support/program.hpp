@@ -34,6 +34,13 @@ class RunningProgram {
   int child_;
 };
 
+/// Runs `tanzen` on a terminal of so many columns; what it prints comes back as its output.
+ProgramResult tanzen_on_terminal(const std::vector<std::string>& arguments, unsigned columns,
+                                 const std::filesystem::path& folder = ".");
+
+/// How many processes have a text in their command lines, this one aside.
+std::size_t processes_with(std::string_view text);
+
 /// Runs a command of the shell.
 ProgramResult shell(const std::string& command, const std::filesystem::path& folder = ".");
 

@@ -12,9 +12,9 @@ namespace tanzen {
 
 /// What a finished run's trace shows beyond its outcome.
 struct Diagnosis {
-  std::optional<Curvature> curvature;     ///< at the best point
-  std::optional<Convergence> convergence; ///< how fast it came there
-  std::vector<std::string> hints;         ///< what went poorly and what to try, most telling first
+  std::optional<Curvature> curvature = {};     ///< at the best point
+  std::optional<Convergence> convergence = {}; ///< how fast it came there
+  std::vector<std::string> hints = {};         ///< what went poorly and what to try, most telling first
 };
 
 /// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian and

@@ -10,7 +10,7 @@ namespace tanzen {
 
 /// One parameter of a fit, as far as the data determine it.
 struct ParameterEstimate {
-  std::string name;
+  std::string name = {};
   double value = 0;
   double error = 0;            ///< standard error; NaN where the data do not determine it, or a bound holds it
   double lower = 0, upper = 0; ///< of the interval; NaN likewise

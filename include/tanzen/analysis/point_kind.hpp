@@ -13,7 +13,7 @@ enum class PointKind { minimum, maximum, saddle, degenerate, on_bounds };
 
 struct Curvature {
   PointKind kind = PointKind::degenerate;
-  Vector eigenvalues;      ///< of the Hessian in the problem's sense, rising
+  Vector eigenvalues = {}; ///< of the Hessian in the problem's sense, rising
   bool is_tangent = false; ///< of the Lagrangian's, on the tangent space
 };
 

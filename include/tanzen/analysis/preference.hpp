@@ -25,13 +25,13 @@ struct Preference {
 struct Exchange {
   Index objective = 0;   ///< the one that gets better
   std::size_t point = 0; ///< of the front, the nearest one where it does
-  Vector change;         ///< of all objectives, in their own senses
+  Vector change = {};    ///< of all objectives, in their own senses
 };
 
 struct Choice {
   std::size_t point = 0; ///< of the front
   /// For each objective that can be better by at least a twentieth of its range on the front.
-  std::vector<Exchange> exchanges;
+  std::vector<Exchange> exchanges = {};
 };
 
 /// Requires a front. Cost: a look at each point, and at each again for each objective.

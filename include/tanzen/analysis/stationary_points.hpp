@@ -11,9 +11,9 @@ namespace tanzen {
 
 /// A point where the gradient vanishes, of the Lagrangian under equality constraints.
 struct StationaryPoint {
-  Vector point;
-  double value = 0;   ///< in the problem's sense
-  Vector multipliers; ///< by constraint: what one more unit of its limit changes the value by
+  Vector point = {};
+  double value = 0;        ///< in the problem's sense
+  Vector multipliers = {}; ///< by constraint: what one more unit of its limit changes the value by
   Curvature curvature;
 };
 
@@ -25,12 +25,12 @@ struct StationaryOptions {
 };
 
 struct StationaryPoints {
-  std::vector<StationaryPoint> points; ///< within the region, strictly within the bounds; by value
-  Index starts = 0;                    ///< how many were used in the end
-  Index last_new = 0;                  ///< the number of the start that found the last new point
-  Index outside = 0;                   ///< points found outside the region or on its bounds, which are not listed
-  bool complete = false;               ///< whether it is known that there are no others
-  std::string how;                     ///< in a sentence, what is known of that
+  std::vector<StationaryPoint> points = {}; ///< within the region, strictly within the bounds; by value
+  Index starts = 0;                         ///< how many were used in the end
+  Index last_new = 0;                       ///< the number of the start that found the last new point
+  Index outside = 0;                        ///< points found outside the region or on its bounds, which are not listed
+  bool complete = false;                    ///< whether it is known that there are no others
+  std::string how = {};                     ///< in a sentence, what is known of that
 };
 
 /// All stationary points that searches from many starts find: Newton's method on the equations of the Lagrangian, each

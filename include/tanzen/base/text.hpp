@@ -41,6 +41,9 @@ namespace tanzen {
 /// How many characters a UTF-8 text has; a byte that starts no valid character counts as one.
 [[nodiscard]] std::size_t character_count(std::string_view text);
 
+/// A text cut at blanks into lines of at most so many characters; a word that is longer has a line of its own.
+[[nodiscard]] std::vector<std::string> wrapped(std::string_view text, std::size_t width);
+
 /// `1 iteration`, `2 iterations`.
 [[nodiscard]] std::string counted(long long count, std::string_view singular);
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "tanzen/methods/catalogue.hpp"
-#include "tanzen/problem/problem.hpp"
+#include "tanzen/problem/definition.hpp"
 
 #include <cstdio>
 #include <vector>
@@ -12,6 +12,9 @@ namespace tanzen {
 struct Additions {
   MethodCatalogue methods = standard_methods();
   std::vector<Problem> problems = {};
+  /// How the programs that problem files ask for are made; empty: as `make_external` does, and the first start is told
+  /// on the error stream.
+  ProgramMaker make_program = {};
 };
 
 /// Where a command line prints.

@@ -11,7 +11,7 @@ namespace tanzen {
 
 /// What one method did on one problem.
 struct ComparisonRow {
-  std::string method;
+  std::string method = {};
   std::int64_t repeats = 0;
   std::int64_t successes = 0;
   Interval success_interval = {}; ///< Wilson, 95 %
@@ -31,15 +31,15 @@ struct ComparisonRow {
 };
 
 struct ProblemComparison {
-  std::string problem;
+  std::string problem = {};
   double gap = 0;                  ///< what counts as success
   double reference = 0;            ///< the value that gaps are measured from
   bool reference_is_known = false; ///< otherwise the best value of all these runs
   bool is_front = false;           ///< several objectives: gaps are shares of the true front's volume, or volumes
-  std::vector<ComparisonRow> rows;
+  std::vector<ComparisonRow> rows = {};
   /// What runs are ranked by, a row a repeat and a column a method: the cost of a success; failures above all
   /// successes, by their gaps.
-  Matrix keys;
+  Matrix keys = {};
 };
 
 /// Sums finished runs up, problem by problem, over the repeats that all methods have done; a problem without any is

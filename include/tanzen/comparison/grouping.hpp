@@ -12,8 +12,8 @@ namespace tanzen {
 
 /// Problems that belong together, by their places.
 struct ProblemGroup {
-  std::string name; ///< `ill-conditioned`, `dim=10`, `all problems`
-  std::vector<std::size_t> problems;
+  std::string name = {}; ///< `ill-conditioned`, `dim=10`, `all problems`
+  std::vector<std::size_t> problems = {};
 };
 
 /// Groups by `trait` (a problem is in one group for each of its traits; groups of the same problems are one), `dim`,
@@ -27,7 +27,7 @@ struct ProblemGroup {
 
 /// What a method did on a group of problems.
 struct GroupRow {
-  std::string method;
+  std::string method = {};
   std::int64_t runs = 0;
   std::int64_t successes = 0;
   Interval success_interval = {};
@@ -39,10 +39,10 @@ struct GroupRow {
 };
 
 struct GroupComparison {
-  std::string group;
+  std::string group = {};
   std::size_t problems = 0;
   std::size_t first = 0; ///< the method of the least mean rank
-  std::vector<GroupRow> rows;
+  std::vector<GroupRow> rows = {};
   FriedmanTest friedman;
   double critical_distance = 0; ///< of mean ranks, at 5 %; 0 for one method
   double least_p = 1;           ///< what the p of a pair could be at best with so many problems and pairs

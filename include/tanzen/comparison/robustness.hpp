@@ -10,8 +10,8 @@ namespace tanzen {
 /// How much a method depends on something that varies: the success rates and anytime scores of its worst level and its
 /// best.
 struct RobustnessRow {
-  std::string method; ///< for settings, the method whose variants these are
-  std::string factor; ///< `start`, `settings`, or an option of the problems, such as `placement`, `noise`
+  std::string method = {}; ///< for settings, the method whose variants these are
+  std::string factor = {}; ///< `start`, `settings`, or an option of the problems, such as `placement`, `noise`
   std::size_t levels = 0;
   Interval success_rates = {};
   Interval anytime = {};

@@ -10,8 +10,8 @@ namespace tanzen {
 /// How the cost of success grows with the number of variables, for a method on a family of problems that differ in it
 /// alone.
 struct ScalingRow {
-  std::string family; ///< `rosenbrock`, with the options that its members share
-  std::string method;
+  std::string family = {}; ///< `rosenbrock`, with the options that its members share
+  std::string method = {};
   std::vector<double> variables = {};
   std::vector<double> costs = {}; ///< expected running times; infinite where no run succeeded
   double exponent = 0;            ///< of the power law through the finite ones; NaN with fewer than two

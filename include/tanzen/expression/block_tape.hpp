@@ -25,8 +25,8 @@ class BlockTape {
     std::array<double, width> numbers;
   };
   struct Workspace {
-    std::vector<Lanes> slots;
-    std::vector<Lanes> adjoints; ///< grown at the first backward sweep
+    std::vector<Lanes> slots = {};
+    std::vector<Lanes> adjoints = {}; ///< grown at the first backward sweep
   };
 
   explicit BlockTape(const Expression& expression);
@@ -40,7 +40,7 @@ class BlockTape {
 
   struct Step {
     Operation operation;
-    bool first_matters, second_matters; ///< whether the operands hang on a variable that slopes are by
+    bool first_matters = false, second_matters = false; ///< whether the operands hang on a variable that slopes are by
     std::int32_t exponent;
     NodeId a, b, c, result; ///< slots
   };

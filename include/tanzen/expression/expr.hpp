@@ -3,9 +3,15 @@
 #include "tanzen/expression/graph.hpp"
 #include "tanzen/numeric/vector.hpp"
 
+#include <type_traits>
+
 namespace tanzen {
 
 class Condition;
+
+/// A number that is known when the program is compiled or run.
+template <class T>
+concept PlainNumber = std::is_arithmetic_v<T>;
 
 /// A number that is not known yet: what a function of traced variables computes with. It stands in a graph
 /// that its variables brought along, or is a plain constant. Valid as long as that graph.
@@ -17,7 +23,8 @@ class Expr {
   Expr(double value = 0) : constant_(value) {}
   Expr(Graph& graph, NodeId id) : graph_(&graph), id_(id) {}
 
-  explicit operator bool() const = delete;
+  explicit operator bool() const = delete; // not known when traced: choose(x[0] < 0, a, b), not if
+  operator double() const = delete;        // not known when traced: pow, not std::pow; or Problem::black_box
 
   [[nodiscard]] Graph* graph() const { return graph_; }
   /// The node in `graph`; a plain constant is added to it.
@@ -37,6 +44,16 @@ class Expr {
   friend Expr operator-(const Expr& a, const Expr& b);
   friend Expr operator*(const Expr& a, const Expr& b);
   friend Expr operator/(const Expr& a, const Expr& b);
+
+  // With a number known already; as templates they need no conversion, which would stand against the one to double.
+  friend Expr operator+(const Expr& a, PlainNumber auto b) { return a + Expr(static_cast<double>(b)); }
+  friend Expr operator+(PlainNumber auto a, const Expr& b) { return Expr(static_cast<double>(a)) + b; }
+  friend Expr operator-(const Expr& a, PlainNumber auto b) { return a - Expr(static_cast<double>(b)); }
+  friend Expr operator-(PlainNumber auto a, const Expr& b) { return Expr(static_cast<double>(a)) - b; }
+  friend Expr operator*(const Expr& a, PlainNumber auto b) { return a * Expr(static_cast<double>(b)); }
+  friend Expr operator*(PlainNumber auto a, const Expr& b) { return Expr(static_cast<double>(a)) * b; }
+  friend Expr operator/(const Expr& a, PlainNumber auto b) { return a / Expr(static_cast<double>(b)); }
+  friend Expr operator/(PlainNumber auto a, const Expr& b) { return Expr(static_cast<double>(a)) / b; }
 
   friend Condition operator<(const Expr& a, const Expr& b);
   friend Condition operator<=(const Expr& a, const Expr& b);
@@ -63,6 +80,37 @@ class Condition {
  private:
   Expr indicator_;
 };
+
+[[nodiscard]] inline Condition operator<(const Expr& a, PlainNumber auto b) {
+  return a < Expr(static_cast<double>(b));
+}
+[[nodiscard]] inline Condition operator<(PlainNumber auto a, const Expr& b) {
+  return Expr(static_cast<double>(a)) < b;
+}
+[[nodiscard]] inline Condition operator<=(const Expr& a, PlainNumber auto b) {
+  return a <= Expr(static_cast<double>(b));
+}
+[[nodiscard]] inline Condition operator<=(PlainNumber auto a, const Expr& b) {
+  return Expr(static_cast<double>(a)) <= b;
+}
+[[nodiscard]] inline Condition operator>(const Expr& a, PlainNumber auto b) {
+  return a > Expr(static_cast<double>(b));
+}
+[[nodiscard]] inline Condition operator>(PlainNumber auto a, const Expr& b) {
+  return Expr(static_cast<double>(a)) > b;
+}
+[[nodiscard]] inline Condition operator>=(const Expr& a, PlainNumber auto b) {
+  return a >= Expr(static_cast<double>(b));
+}
+[[nodiscard]] inline Condition operator>=(PlainNumber auto a, const Expr& b) {
+  return Expr(static_cast<double>(a)) >= b;
+}
+[[nodiscard]] inline Condition operator==(const Expr& a, PlainNumber auto b) {
+  return a == Expr(static_cast<double>(b));
+}
+[[nodiscard]] inline Condition operator!=(const Expr& a, PlainNumber auto b) {
+  return a != Expr(static_cast<double>(b));
+}
 
 /// Any operation on expressions; those that a function needs have names of their own below.
 [[nodiscard]] Expr apply(Operation operation, const Expr& a, const Expr& b = {}, const Expr& c = {});
@@ -97,6 +145,38 @@ class Condition {
 [[nodiscard]] Expr min(const Expr& x, const Expr& y);
 [[nodiscard]] Expr max(const Expr& x, const Expr& y);
 [[nodiscard]] Expr hypot(const Expr& x, const Expr& y);
+
+// With a number known already, as of the operators.
+[[nodiscard]] Expr pow(const Expr& a, PlainNumber auto b) {
+  return pow(a, Expr(static_cast<double>(b)));
+}
+[[nodiscard]] Expr pow(PlainNumber auto a, const Expr& b) {
+  return pow(Expr(static_cast<double>(a)), b);
+}
+[[nodiscard]] Expr atan2(const Expr& a, PlainNumber auto b) {
+  return atan2(a, Expr(static_cast<double>(b)));
+}
+[[nodiscard]] Expr atan2(PlainNumber auto a, const Expr& b) {
+  return atan2(Expr(static_cast<double>(a)), b);
+}
+[[nodiscard]] Expr min(const Expr& a, PlainNumber auto b) {
+  return min(a, Expr(static_cast<double>(b)));
+}
+[[nodiscard]] Expr min(PlainNumber auto a, const Expr& b) {
+  return min(Expr(static_cast<double>(a)), b);
+}
+[[nodiscard]] Expr max(const Expr& a, PlainNumber auto b) {
+  return max(a, Expr(static_cast<double>(b)));
+}
+[[nodiscard]] Expr max(PlainNumber auto a, const Expr& b) {
+  return max(Expr(static_cast<double>(a)), b);
+}
+[[nodiscard]] Expr hypot(const Expr& a, PlainNumber auto b) {
+  return hypot(a, Expr(static_cast<double>(b)));
+}
+[[nodiscard]] Expr hypot(PlainNumber auto a, const Expr& b) {
+  return hypot(Expr(static_cast<double>(a)), b);
+}
 
 /// What a function is traced with: a vector of unknown numbers, or of expressions of such.
 class TracedPoint {

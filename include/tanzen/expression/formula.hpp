@@ -15,8 +15,8 @@ class Formula;
 
 /// A variable as it is declared: `x` is one number, `x[10]` a vector of ten, read as x[1] to x[10].
 struct VariableName {
-  std::string name;
-  std::optional<Index> count;
+  std::string name = {};
+  std::optional<Index> count = {};
 
   /// Reads `x` or `x[10]`; throws InputError otherwise.
   [[nodiscard]] static VariableName parse(std::string_view text);

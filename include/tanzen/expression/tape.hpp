@@ -32,12 +32,12 @@ class Tape {
  public:
   /// Memory that evaluations work in: made by `workspace()`, filled by `evaluate`.
   struct Workspace {
-    std::vector<double> values;
-    std::vector<double> adjoints;
-    std::vector<rules::Dual> dual_values; ///< grown at the first Hessian product
-    std::vector<rules::Dual> dual_adjoints;
-    Vector direction; ///< of a Hessian's column, and the column
-    Vector product;
+    std::vector<double> values = {};
+    std::vector<double> adjoints = {};
+    std::vector<rules::Dual> dual_values = {}; ///< grown at the first Hessian product
+    std::vector<rules::Dual> dual_adjoints = {};
+    Vector direction = {}; ///< of a Hessian's column, and the column
+    Vector product = {};
   };
 
   explicit Tape(const Expression& expression);

@@ -17,7 +17,13 @@ namespace tanzen {
 /// then evaluations throw std::runtime_error, which ends the run. A run never waits longer than the timeout for one
 /// value. At most `copies` of the program run at once; with more than one, several threads may ask at once.
 ///
+/// Nothing is started before the first value is asked for; `at_first_start` is called then. Each copy is a process
+/// group of its own that ends with this process, however that ends. A run that is over while the program thinks, by its
+/// limit of time or because its user wants it, does not wait for the answer.
+///
 /// Throws InputError for a description that cannot be, and std::runtime_error where the program cannot be started.
+[[nodiscard]] FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program,
+                                            std::function<void(const ProgramDefinition&)> at_first_start);
 [[nodiscard]] FunctionPointer make_external(Index dimension, const PartCounts& parts, const ProgramDefinition& program);
 
 /// The command as its words: cut at spaces, with quotes around what belongs together.

@@ -16,7 +16,7 @@ namespace tanzen {
 
 /// What a method looks like in every figure of a campaign: by its place in it.
 struct MethodStyle {
-  std::string color;
+  std::string color = {};
   int dash = 1;
   Marker marker = Marker::dot;
 };
@@ -71,7 +71,7 @@ struct ComparisonFigureOptions {
 struct ComparisonFigureKind {
   const char* name; ///< as the command line calls it
   const char* what;
-  bool needs_traces;
+  bool needs_traces = false;
   Figure (*make)(const Results& results, const ProblemGroup& group, const ComparisonFigureOptions& options);
 };
 

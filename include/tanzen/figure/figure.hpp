@@ -60,26 +60,27 @@ struct PointLayer {
 
 /// Values over a grid, as filled contours. `levels` rise; a value below the first or above the last takes its colour.
 struct FieldLayer {
-  Vector x;      ///< evenly spaced
-  Vector y;      ///< evenly spaced
-  Matrix values; ///< row i for y[i], column j for x[j]; NaN where the function has no value
-  std::vector<double> levels;
+  Vector x = {};      ///< evenly spaced
+  Vector y = {};      ///< evenly spaced
+  Matrix values = {}; ///< row i for y[i], column j for x[j]; NaN where the function has no value
+  std::vector<double> levels = {};
   bool lines = true; ///< drawn between the levels
   bool scale = true; ///< named beside the panel
 };
 
 /// A colour for each place of a grid.
 struct PixelLayer {
-  Vector x;                                        ///< evenly spaced
-  Vector y;                                        ///< evenly spaced
-  std::vector<std::array<std::uint8_t, 3>> colors; ///< red, green and blue; that of x[j], y[i] at i * (size of x) + j
+  Vector x = {}; ///< evenly spaced
+  Vector y = {}; ///< evenly spaced
+  std::vector<std::array<std::uint8_t, 3>> colors =
+      {}; ///< red, green and blue; that of x[j], y[i] at i * (size of x) + j
 };
 
 /// A grey that lies over part of a grid, see-through.
 struct VeilLayer {
-  Vector x;       ///< evenly spaced
-  Vector y;       ///< evenly spaced
-  Matrix covered; ///< 1 where it lies, 0 elsewhere; row i for y[i], column j for x[j]
+  Vector x = {};       ///< evenly spaced
+  Vector y = {};       ///< evenly spaced
+  Matrix covered = {}; ///< 1 where it lies, 0 elsewhere; row i for y[i], column j for x[j]
 };
 
 /// The same values as a surface in perspective; on its panel there are besides it only lines and points in space.
@@ -121,13 +122,13 @@ using Layer =
 /// The name of a series beside the end of its curve, outside the axes; where several are near, they are moved apart.
 struct EndLabel {
   double y = 0; ///< where the curve ends, on an axis with a range
-  std::string text;
+  std::string text = {};
   std::string color = std::string(text_color);
   std::string series = {}; ///< as of a line; empty: what the text says
 };
 
 struct Axis {
-  std::string label;
+  std::string label = {};
   bool logarithmic = false;
   bool whole_numbers = false; ///< nothing between them is named
   std::optional<std::array<double, 2>> range = {};
@@ -160,10 +161,10 @@ struct Panel {
 struct Figure {
   enum class Arrangement { side_by_side, stacked };
 
-  std::string title;
-  std::string caption; ///< what was run
+  std::string title = {};
+  std::string caption = {}; ///< what was run
   Arrangement arrangement = Arrangement::side_by_side;
-  std::vector<Panel> panels;
+  std::vector<Panel> panels = {};
   std::size_t columns = 0;              ///< panels in a row; 0 is all in one
   bool last_panel_below = false;        ///< the last panel has a row of its own under the others
   std::vector<std::string> frames = {}; ///< what each is called, of a figure that moves; a still picture shows the last

@@ -11,10 +11,10 @@ namespace tanzen {
 /// A page that holds all that it needs and asks for nothing: its markup, and the figures whose places the markup names
 /// (`figure_place`). Scripts are pinned by their hashes; what a name says is never read as markup.
 struct Page {
-  std::string title;
-  std::string body;             ///< markup; texts in it went through `escaped`
-  std::vector<Figure> figures;  ///< named by their places from 0
-  std::string details = "null"; ///< more for the page's script, as JSON
+  std::string title = {};
+  std::string body = {};            ///< markup; texts in it went through `escaped`
+  std::vector<Figure> figures = {}; ///< named by their places from 0
+  std::string details = "null";     ///< more for the page's script, as JSON
 };
 
 /// The whole page as text. Throws FileError where the plotting library that ships with the program is not found:

@@ -7,9 +7,9 @@ namespace tanzen {
 
 /// What one iteration of a run looked at along its own direction.
 struct SearchLine {
-  Vector from;                ///< where the iteration began
-  Vector to;                  ///< where it ended
-  std::vector<double> places; ///< of the values asked for, as distances from `from` along the direction, in order
+  Vector from = {};                ///< where the iteration began
+  Vector to = {};                  ///< where it ended
+  std::vector<double> places = {}; ///< of the values asked for, as distances from `from` along the direction, in order
 };
 
 /// Runs a method up to an iteration (counted from 1) and notes what that one asked for. Values off the line through its

@@ -13,13 +13,13 @@ namespace tanzen {
 
 /// What a trace file says of its run.
 struct RunLabel {
-  std::string problem;
-  std::string method;
-  std::vector<std::pair<std::string, std::string>> settings;
+  std::string problem = {};
+  std::string method = {};
+  std::vector<std::pair<std::string, std::string>> settings = {};
   Sense sense = Sense::minimize;
   std::uint64_t seed = 0;
-  std::string version; ///< of the Tanzen that wrote it
-  std::vector<std::string> variables;
+  std::string version = {}; ///< of the Tanzen that wrote it
+  std::vector<std::string> variables = {};
 };
 
 struct LabelledTrace {

@@ -41,8 +41,8 @@ class PivotedFactors {
 
 /// Singular values, falling, and the directions that they belong to, a column each, of a matrix of n columns.
 struct SingularDirections {
-  Vector values;
-  Matrix directions;
+  Vector values = {};
+  Matrix directions = {};
 };
 [[nodiscard]] SingularDirections singular_directions(const Matrix& a);
 

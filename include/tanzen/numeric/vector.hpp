@@ -2,6 +2,7 @@
 
 #include <Eigen/Core>
 #include <initializer_list>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -24,12 +25,23 @@ class Coordinates {
   Coordinates(std::span<const double> values)
       : values_(Eigen::Map<const Vector>(values.data(), static_cast<Index>(values.size()))) {}
   Coordinates(Vector values) : values_(std::move(values)) {}
+  /// Whatever computes to a column: `2 * a`, `starts.col(k)`, `Vector::Ones(2)`.
+  template <class Derived>
+  Coordinates(const Eigen::MatrixBase<Derived>& values) : values_(values) {}
 
   [[nodiscard]] const Vector& vector() const { return values_; }
   operator const Vector&() const { return values_; }
 
  private:
   Vector values_;
+};
+
+/// Coordinates, or none: `{.start = {1, 1}}`.
+struct OptionalCoordinates : std::optional<Coordinates> {
+  using std::optional<Coordinates>::optional;
+  OptionalCoordinates(std::initializer_list<double> values) : optional(Coordinates(values)) {}
+  template <class Derived>
+  OptionalCoordinates(const Eigen::MatrixBase<Derived>& values) : optional(Coordinates(values)) {}
 };
 
 /// Makes a square matrix symmetric to the last bit: each pair of entries becomes its mean. Allocates nothing.
@@ -46,8 +58,8 @@ inline void symmetrize(Matrix& matrix) {
 
 /// An axis-parallel box; infinite sides are allowed where the text of a user says so.
 struct Box {
-  Vector lower;
-  Vector upper;
+  Vector lower = {};
+  Vector upper = {};
 
   [[nodiscard]] Index dimension() const { return lower.size(); }
   [[nodiscard]] Vector center() const { return 0.5 * (lower + upper); }

@@ -13,7 +13,7 @@ namespace tanzen {
 
 /// One entry of a definition's variables: a number, or a vector of `count` that is used as x[1] to x[count].
 struct VariableDefinition {
-  std::string name;
+  std::string name = {};
   std::optional<Index> count = {};
   std::vector<double> start = {}; ///< one number for all elements, or one for each; empty where there is none
   std::optional<double> lower = {};
@@ -25,8 +25,8 @@ struct VariableDefinition {
 
 /// A name with a text: a term or a constraint, in the order written.
 struct NamedFormula {
-  std::string name;
-  std::string text;
+  std::string name = {};
+  std::string text = {};
 };
 
 /// One residual of each row of the data; bare names in the formulas are columns.
@@ -39,7 +39,7 @@ struct FitEquation {
 
 /// Data and what is fitted to them: one equation, or several of the same parameters.
 struct FitDefinition {
-  std::string data; ///< the name of the table, as written
+  std::string data = {}; ///< the name of the table, as written
   std::vector<FitEquation> equations = {};
   Loss loss = {};
   std::shared_ptr<const DataTable> table = {};
@@ -48,12 +48,12 @@ struct FitDefinition {
 /// A problem whose values another program computes; how it is spoken to is said in the room `external`. Its objectives
 /// are those of the definition, without text; constraints are written as limits alone: `<= 0.2`.
 struct ProgramDefinition {
-  std::vector<std::string> command; ///< the program and its arguments
-  double timeout = 10;              ///< seconds for one value
-  Index copies = 1;                 ///< that may run at once
-  Index restarts = 20;              ///< after crashes and timeouts, in all
-  std::string folder = {};          ///< where it runs; empty: here
-  Index residuals = 0;              ///< that it answers with
+  std::vector<std::string> command = {}; ///< the program and its arguments
+  double timeout = 10;                   ///< seconds for one value
+  Index copies = 1;                      ///< that may run at once
+  Index restarts = 20;                   ///< after crashes and timeouts, in all
+  std::string folder = {};               ///< where it runs; empty: here
+  Index residuals = 0;                   ///< that it answers with
 };
 
 /// Makes the function of a program with so many of each part; the core cannot start one itself.
@@ -73,6 +73,9 @@ struct ProblemDefinition {
   std::optional<FitDefinition> fit = {};
   std::optional<ProgramDefinition> program = {};
 };
+
+/// Whether its values come from another program, as its definition says.
+[[nodiscard]] bool is_program(const Problem& problem);
 
 /// Builds the problem, which keeps the definition. Throws InputError or TextError that names the part that is wrong;
 /// also for a program without a maker.
@@ -101,8 +104,8 @@ struct ProblemDefinition {
 
 /// One line of what makes a problem what it is, for files that must know it again.
 struct IdentityLine {
-  std::string part; ///< `objective`, `constraint capacity`, `bounds`, `data`, ...
-  std::string text; ///< as a person reads it; long ones as a digest
+  std::string part = {}; ///< `objective`, `constraint capacity`, `bounds`, `data`, ...
+  std::string text = {}; ///< as a person reads it; long ones as a digest
   bool operator==(const IdentityLine&) const = default;
 };
 

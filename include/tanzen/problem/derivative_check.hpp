@@ -3,6 +3,7 @@
 #include "tanzen/problem/problem.hpp"
 
 #include <functional>
+#include <optional>
 #include <string>
 
 namespace tanzen {
@@ -17,7 +18,7 @@ struct DerivativeCheck {
 
   Verdict verdict = Verdict::agrees;
   Index worst_variable = 0; ///< counted from zero
-  Vector worst_point;
+  Vector worst_point = {};
   double supplied = 0; ///< there
   double expected = 0; ///< there
   double relative_error = 0;
@@ -35,10 +36,19 @@ using SuppliedGradient = std::function<Vector(const Vector&)>;
 [[nodiscard]] DerivativeCheck check_gradient(const Problem& problem, const SuppliedGradient& supplied, int points = 10,
                                              std::uint64_t seed = 1);
 
+/// Compares the problem's own derivatives with extrapolated differences, at the start and at random points of its
+/// region: of a gradient, and of a Hessian if it has one, those of the gradient. For derivatives written by hand.
+/// Throws ProblemError where it has none. Cost: some 40 n values a point, and 40 n gradients for a Hessian.
+struct DerivativeChecks {
+  DerivativeCheck gradient = {};
+  std::optional<DerivativeCheck> hessian = {};
+};
+[[nodiscard]] DerivativeChecks check_derivatives(const Problem& problem, int points = 10, std::uint64_t seed = 1);
+
 /// One partial derivative by differences extrapolated to the limit, with its error by its own account.
 struct ExtrapolatedSlope {
-  double value;
-  double error;
+  double value = 0;
+  double error = 0;
 };
 [[nodiscard]] ExtrapolatedSlope extrapolated_slope(FunctionWorker& worker, const Vector& x, Index variable);
 

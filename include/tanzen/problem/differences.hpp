@@ -6,8 +6,8 @@ namespace tanzen {
 
 /// The two points of a difference along one variable: the derivative is about (f(up) - f(down)) / (up - down).
 struct DifferencePair {
-  double down;
-  double up;
+  double down = 0;
+  double up = 0;
 };
 
 /// Points of a forward difference at `x`: x itself and x plus a step of sqrt(eps) * max(|x|, 1), which balances

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "tanzen/numeric/vector.hpp"
+#include "tanzen/problem/waiting.hpp"
 
 #include <functional>
 #include <memory>
@@ -77,7 +78,11 @@ class VectorFunction {
   [[nodiscard]] virtual Index dimension() const = 0;
   [[nodiscard]] virtual Index outputs() const { return 1; }
   [[nodiscard]] virtual Derivatives derivatives() const = 0;
-  [[nodiscard]] virtual std::unique_ptr<FunctionWorker> worker() const = 0;
+  /// `waiting` is how long an evaluation may wait for something outside. A function made of others hands it on to
+  /// theirs.
+  [[nodiscard]] virtual std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const = 0;
+  /// One that waits as long as it takes.
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const { return worker(Waiting()); }
   /// Whether workers of several threads may be called at once.
   [[nodiscard]] virtual bool is_concurrent() const { return false; }
   /// Whether a value hangs on how many a worker has computed before: then one run keeps to one worker.
@@ -96,6 +101,13 @@ enum class Calls { one_at_a_time, concurrent };
 
 /// A callable that nothing is known about.
 [[nodiscard]] FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> callable,
+                                                   Calls calls = Calls::one_at_a_time);
+
+/// A callable with its derivatives. Throws ProblemError where one of the first two is missing, and an evaluation where
+/// a derivative has another size than it was handed over with.
+[[nodiscard]] FunctionPointer make_opaque_function(Index dimension, std::function<double(const Vector&)> value,
+                                                   std::function<void(const Vector& x, Vector& gradient)> gradient,
+                                                   std::function<void(const Vector& x, Matrix& hessian)> hessian,
                                                    Calls calls = Calls::one_at_a_time);
 
 /// A callable that answers a point with several values at once. `values` is handed over with `outputs` entries.

@@ -9,7 +9,9 @@
 #include "tanzen/problem/scalarization.hpp"
 
 #include <cmath>
+#include <fmt/core.h>
 #include <functional>
+#include <iosfwd>
 #include <map>
 #include <memory>
 #include <optional>
@@ -31,14 +33,14 @@ enum class Sense { minimize, maximize };
 
 /// A coordinate as a user knows it.
 struct Variable {
-  std::string name;
+  std::string name = {};
   std::string unit = {};            ///< empty where there is none
   std::optional<double> scale = {}; ///< its typical size; unset: known from bounds or start, otherwise 1
 };
 
 /// A minimum (in the problem's sense: a best value) that the literature or its user knows.
 struct KnownMinimum {
-  Vector point;
+  Vector point = {};
   double value = 0; ///< in the problem's sense
   bool global = true;
 };
@@ -52,19 +54,19 @@ struct Objective {
 
 /// The true front of several objectives, each turned so that it is to be minimized.
 struct KnownFront {
-  Vector ideal;       ///< the least value of each objective on the front
-  Vector nadir;       ///< the largest
-  std::string stated; ///< how it is known: a formula, or what it was computed from
+  Vector ideal = {};       ///< the least value of each objective on the front
+  Vector nadir = {};       ///< the largest
+  std::string stated = {}; ///< how it is known: a formula, or what it was computed from
   /// Points of it, at least two and about so many, spread over all of it; a column a point. Of two objectives those
   /// that are asked for by thousands lie so dense that the area under them is the front's to five digits.
-  std::function<Matrix(Index count)> points;
+  std::function<Matrix(Index count)> points = {};
   /// Whether some point of it is at least as low in every objective. Empty where there are two: then the points tell.
   std::function<bool(const Vector& objectives)> covers = {};
 };
 
 /// A limit besides the bounds: one row lower <= c(x) <= upper; an equality has both alike.
 struct Constraint {
-  std::string name;
+  std::string name = {};
   double lower = -std::numeric_limits<double>::infinity();
   double upper = std::numeric_limits<double>::infinity();
   std::string text = {}; ///< as it was written; empty where it was not
@@ -110,6 +112,12 @@ class Problem {
   /// thread at a time unless `calls` says that it may be called by several at once.
   [[nodiscard]] static Problem black_box(Index dimension, std::function<double(const Vector&)> function,
                                          Calls calls = Calls::one_at_a_time);
+  /// A callable with derivatives by hand, which `check_derivatives` compares with differences. They fill what they are
+  /// handed, sized already; a Hessian that is left out has none.
+  [[nodiscard]] static Problem with_derivatives(Index dimension, std::function<double(const Vector& x)> value,
+                                                std::function<void(const Vector& x, Vector& gradient)> gradient,
+                                                std::function<void(const Vector& x, Matrix& hessian)> hessian = {},
+                                                Calls calls = Calls::one_at_a_time);
   /// Any objective of one's own; its first output where it has several.
   [[nodiscard]] static Problem from_objective(FunctionPointer objective);
   /// Everything at once: outputs are the objectives (none only where there are residuals, whose squares are then
@@ -127,8 +135,16 @@ class Problem {
   [[nodiscard]] Problem variables(std::vector<Variable> variables) const;
   /// The box where starts are drawn and pictures are taken; finite. It restricts nothing.
   [[nodiscard]] Problem region(const Coordinates& lower, const Coordinates& upper) const;
+  /// The same for all variables alike.
+  [[nodiscard]] Problem region(double lower, double upper) const {
+    return region(Vector::Constant(dimension(), lower), Vector::Constant(dimension(), upper));
+  }
   /// Hard limits; infinite where there is none.
   [[nodiscard]] Problem bounds(const Coordinates& lower, const Coordinates& upper) const;
+  /// The same for all variables alike.
+  [[nodiscard]] Problem bounds(double lower, double upper) const {
+    return bounds(Vector::Constant(dimension(), lower), Vector::Constant(dimension(), upper));
+  }
   [[nodiscard]] Problem start(const Coordinates& point) const;
   /// With one more constraint, written any way round with variables on both sides: `2*x <= y`, `0.2 <= x*y <= 0.8`,
   /// `x = y^2`. Throws TextError, or InputError for what is no relation.
@@ -268,4 +284,16 @@ class Problem {
 /// `(0.5, 2)`; long points are cut after `most` coordinates.
 [[nodiscard]] std::string point_text(const Vector& point, int digits = 6, Index most = 8);
 
+/// Its name, size and sense: `rosenbrock, 2 variables, minimize`.
+[[nodiscard]] std::string to_text(const Problem& problem);
+std::ostream& operator<<(std::ostream& out, const Problem& problem);
+
 } // namespace tanzen
+
+template <>
+struct fmt::formatter<tanzen::Problem> : fmt::formatter<std::string_view> {
+  template <class Context>
+  auto format(const tanzen::Problem& problem, Context& context) const {
+    return fmt::formatter<std::string_view>::format(tanzen::to_text(problem), context);
+  }
+};

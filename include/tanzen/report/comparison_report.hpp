@@ -14,10 +14,10 @@ namespace tanzen {
 
 /// All that is said of finished runs.
 struct ComparisonParts {
-  std::vector<ProblemComparison> problems;
-  std::vector<GroupComparison> groups;
-  std::vector<ScalingRow> scaling;
-  std::vector<RobustnessRow> robustness;
+  std::vector<ProblemComparison> problems = {};
+  std::vector<GroupComparison> groups = {};
+  std::vector<ScalingRow> scaling = {};
+  std::vector<RobustnessRow> robustness = {};
 };
 
 /// What is to be said of the results: success is a gap of `gap`; groups by `by`; of the problems that are `only`.
@@ -47,7 +47,8 @@ struct ComparisonParts {
 [[nodiscard]] std::vector<std::string> comparison_sentences(const ComparisonParts& parts, bool each);
 
 /// All of it for a terminal: title, tables, failures, notes, sentences.
-[[nodiscard]] std::string comparison_text(const Results& results, const ComparisonParts& parts, bool each);
+[[nodiscard]] std::string comparison_text(const Results& results, const ComparisonParts& parts, bool each,
+                                          std::size_t width = usual_width);
 
 /// The numbers of all problems and methods as one table, a line each; and all parts as one object.
 [[nodiscard]] std::string comparison_to_csv(const ComparisonParts& parts);

@@ -13,23 +13,23 @@ namespace tanzen {
 
 /// A table with the words above it.
 struct TitledTable {
-  std::string title;
+  std::string title = {};
   Table table;
 };
 
 struct Paragraph {
-  std::string text;
+  std::string text = {};
 };
 
 /// Sentences or lines, each of its own.
 struct LineList {
-  std::vector<std::string> lines;
+  std::vector<std::string> lines = {};
 };
 
 /// Text to be kept as it is: a command, a plan, what a program printed.
 struct Verbatim {
-  std::string title;
-  std::string text;
+  std::string title = {};
+  std::string text = {};
 };
 
 /// A figure over some of the problems. Where a reader can choose, those of one group are shown at a time.
@@ -42,21 +42,21 @@ struct GroupFigure {
 using ReportBlock = std::variant<Paragraph, LineList, TitledTable, Verbatim, GroupFigure>;
 
 struct ReportSection {
-  std::string title;
-  std::vector<ReportBlock> blocks;
+  std::string title = {};
+  std::vector<ReportBlock> blocks = {};
 };
 
 /// A run that a reader may look at: how its gap fell.
 struct ReportRun {
-  std::string problem, method, about; ///< `about` says what became of it
-  std::vector<double> cost, gap;
+  std::string problem = {}, method = {}, about = {}; ///< `about` says what became of it
+  std::vector<double> cost = {}, gap = {};
 };
 
 /// What readers may choose: problems by group, methods with their colours.
 struct ReportChoice {
   struct Group {
-    std::string name;
-    std::vector<std::string> problems;
+    std::string name = {};
+    std::vector<std::string> problems = {};
   };
   std::vector<Group> groups = {};
   std::vector<std::string> methods = {};
@@ -66,8 +66,8 @@ struct ReportChoice {
 /// What is said and shown of runs, in the order that a reader asks. All forms are written from it, so that they say the
 /// same; figures and choices are for pages, other forms name the figures.
 struct Report {
-  std::string title;
-  std::vector<ReportSection> sections;
+  std::string title = {};
+  std::vector<ReportSection> sections = {};
   ReportChoice choice = {};
 };
 

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <filesystem>
+
 #include "tanzen/study/campaign.hpp"
 
 #include <map>
@@ -11,7 +13,7 @@ namespace tanzen {
 
 /// A problem as far as finished runs need it.
 struct ResultsProblem {
-  std::string label;
+  std::string label = {};
   Index dimension = 0;
   Sense sense = Sense::minimize;
   std::vector<std::string> traits = {};
@@ -32,8 +34,8 @@ struct ResultsProblem {
 
 /// Best values so far against cost, from a trace.
 struct TraceProgress {
-  std::vector<double> cost;
-  std::vector<double> best; ///< in the problem's sense; NaN where there is none
+  std::vector<double> cost = {};
+  std::vector<double> best = {}; ///< in the problem's sense; NaN where there is none
 };
 [[nodiscard]] TraceProgress trace_progress(const Trace& trace, double gradient_weight, Index dimension);
 
@@ -125,7 +127,17 @@ class Results {
 /// Called after each run with how many are done and how many there are.
 using RunCounter = std::function<void(std::size_t done, std::size_t all)>;
 
-/// Does all runs of a campaign here, without a file, with so many threads (0: as many as the machine runs at once).
-[[nodiscard]] Results run_campaign(const Campaign& campaign, std::size_t workers = 0, const RunCounter& counter = {});
+/// How the runs of a campaign are done from a program.
+struct CampaignRun {
+  /// A results file: runs in it are not done again, and new ones are kept there. Empty: none.
+  std::filesystem::path file = {};
+  std::size_t workers = 0; ///< threads; 0: as many as the machine runs at once
+  RunCounter counter = {};
+  std::function<bool()> asked_to_stop = {}; ///< asked some times a second, by any of the threads
+};
+
+/// Does all runs of a campaign here. Throws InputError where the file holds the runs of another one, FileError where it
+/// cannot be written. Stopped, it returns what there is, with the repeats that all methods have finished.
+[[nodiscard]] Results run_campaign(const Campaign& campaign, const CampaignRun& how = {});
 
 } // namespace tanzen

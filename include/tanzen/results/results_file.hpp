@@ -15,8 +15,8 @@ struct FileHead;
 
 /// What makes one campaign another one than that of a results file, a line each.
 struct PlanDifferences {
-  std::vector<std::string> added;   ///< problems, methods or repeats that the file does not have yet
-  std::vector<std::string> changed; ///< what makes the runs of the file runs of another campaign
+  std::vector<std::string> added = {};   ///< problems, methods or repeats that the file does not have yet
+  std::vector<std::string> changed = {}; ///< what makes the runs of the file runs of another campaign
 };
 
 /// Where the runs of a campaign are kept (SQLite; docs/results-file.md describes it). Each run is written as a whole or
@@ -44,6 +44,8 @@ class ResultsFile {
   [[nodiscard]] std::set<RunKey> done() const;
   /// Adds one run, in one transaction; one that is there already is left alone. False then.
   bool add(const RunRecord& record);
+  /// Throws FileError where the file that runs were added to is no longer the one of that name: they are lost.
+  void check_in_place() const;
   /// The plan that the file was made with or extended to.
   [[nodiscard]] PlanDefinition plan() const;
   /// All runs, with their traces if asked for, and gradients charged otherwise than by the plan if asked for. Cost: one

@@ -13,9 +13,9 @@ namespace tanzen {
 
 /// What the bundle gives at several points, a column a point. Borrows the evaluator's memory until its next batch.
 struct Evaluations {
-  Matrix parts;      ///< a row a part: objectives to be minimized, constraints, residuals; NaN where there is no value
-  Vector values;     ///< by the scalarization of the view; infinite where there is none
-  Vector violations; ///< the largest of each point's constraints; infinite where there is no value
+  Matrix parts = {};  ///< a row a part: objectives to be minimized, constraints, residuals; NaN where there is no value
+  Vector values = {}; ///< by the scalarization of the view; infinite where there is none
+  Vector violations = {}; ///< the largest of each point's constraints; infinite where there is no value
   PartCounts counts;
 
   [[nodiscard]] auto objectives() const { return parts.topRows(counts.objectives); }
@@ -29,7 +29,8 @@ struct Evaluations {
 /// method that runs another one inside. Whatever the view, an evaluation is one visit of a point, and counts once.
 class Evaluator {
  public:
-  Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team = {});
+  Evaluator(const Problem& problem, const StopRules& rules, DerivativeMode derivative, Team team = {},
+            std::function<bool()> asked_to_stop = {});
   Evaluator(const Evaluator&) = delete;
   Evaluator& operator=(const Evaluator&) = delete;
   ~Evaluator();
@@ -38,12 +39,13 @@ class Evaluator {
   [[nodiscard]] Evaluator with(const Scalarization& other) const;
 
   struct ValueAndGradient {
-    double value;
+    double value = 0;
     const Vector& gradient; ///< valid until the next gradient
   };
 
   /// The value at `x`; infinity where there is none. Counts one evaluation.
   double operator()(const Vector& x) {
+    check_length(x);
     if (!is_short_) return at(x).value;
     ledger_->spend_evaluation();
     return noted(x, sign_ * visitor_->value(x));
@@ -133,12 +135,21 @@ class Evaluator {
     return value;
   }
   double note_no_number(const Vector& x, double value);
+  /// What a method asks for is compared with the problem before it is an index.
+  template <class Points>
+  void check_length(const Points& points) const {
+    if (points.rows() != dimension_) [[unlikely]]
+      wrong_length(points.rows());
+  }
+  [[noreturn]] void wrong_length(Index length) const;
   /// Fills `evaluation` from `parts`, and shows it to the incumbent.
   void note_parts(const Vector& x, Vector& parts, Evaluation& evaluation);
   /// What is of each part into what it is to be minimized, and back.
   void turn_objectives(Vector& by_part) const { by_part.head(signs_.size()).array() *= signs_.array(); }
   void exact_gradient(const Vector& x, double& value);
   void difference_gradient(const Vector& x, double value);
+  /// The same evaluations in the same order, by the team's threads.
+  void shared_difference_gradient(const Vector& x, double value);
   void difference_jacobian(const Vector& x, const Vector* parts);
   /// The parts at `x`, for derivatives alone: it counts nothing and shows them to nobody.
   void find_slopes(const Vector& x);

@@ -10,7 +10,7 @@ namespace tanzen {
 
 /// A local minimum that a method is sure of.
 struct FoundMinimum {
-  Vector point;
+  Vector point = {};
   double value = 0;
   std::int64_t times = 1; ///< how many local searches led to it
 };

@@ -12,8 +12,8 @@ namespace tanzen {
 
 /// A nondominated point of several objectives.
 struct FrontPoint {
-  Vector point;
-  Vector objectives; ///< inside a run to be minimized; in an outcome each in its own sense
+  Vector point = {};
+  Vector objectives = {}; ///< inside a run to be minimized; in an outcome each in its own sense
 };
 
 /// What is measured up to where the front of a problem is looked at, objectives to be minimized: a tenth of its range
@@ -21,8 +21,8 @@ struct FrontPoint {
 /// by the problem alone, so that all runs on it are measured alike. None where the objectives are only called and the
 /// front is not known: a look at them may be dear. Cost: 101 values at most, which count nowhere.
 struct FrontBox {
-  Vector lower; ///< nothing below is measured: the ideal point, or half the range below the lowest of the points
-  Vector reference;
+  Vector lower = {}; ///< nothing below is measured: the ideal point, or half the range below the lowest of the points
+  Vector reference = {};
 
   [[nodiscard]] static std::optional<FrontBox> of(const Problem& problem);
 };

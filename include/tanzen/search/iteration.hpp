@@ -10,14 +10,20 @@
 
 namespace tanzen {
 
+/// The name of a column: a literal, which outlives every run; the compiler refuses others.
+struct ColumnName {
+  std::string_view text = {};
+  consteval ColumnName(const char* literal) : text(literal) {}
+};
+
 /// Where a method stands after one iteration: what it yields. Borrows the point and the names until the
 /// method goes on. Values are those to minimize.
 class Iteration {
  public:
   /// A number that the method follows, such as `step`, `radius`, `sigma`, `diversity`.
   struct Column {
-    std::string_view name; ///< a literal: it must outlive the run
-    double value;
+    std::string_view name = {};
+    double value = 0;
   };
   static constexpr std::size_t most_columns = 12;
 
@@ -31,8 +37,8 @@ class Iteration {
     return *this;
   }
   /// At most `most_columns`; more are left out.
-  Iteration& column(std::string_view name, double value) {
-    if (count_ < most_columns) columns_[count_++] = {name, value};
+  Iteration& column(ColumnName name, double value) {
+    if (count_ < most_columns) columns_[count_++] = {name.text, value};
     return *this;
   }
   /// Points one a column, and their values.

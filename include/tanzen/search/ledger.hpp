@@ -14,7 +14,7 @@ namespace tanzen {
 /// method's own handlers let it pass.
 struct RunEnded {
   Status status;
-  std::string message;
+  std::string message = {};
 };
 
 /// Counts, limits and the deadline of one run, one for all its views. It alone throws RunEnded for a limit.
@@ -38,6 +38,8 @@ class Ledger {
   /// How many evaluations are left; a very large number where there is no limit.
   [[nodiscard]] std::int64_t evaluations_left() const { return evaluation_limit_ - evaluations(); }
   [[nodiscard]] std::optional<std::int64_t> evaluation_limit() const;
+  /// When the limit of time is reached; none where there is no limit, or none that a clock could meet.
+  [[nodiscard]] std::optional<std::chrono::steady_clock::time_point> deadline() const;
   /// Since the run began.
   [[nodiscard]] double seconds() const {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - began_).count();

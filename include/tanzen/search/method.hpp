@@ -15,11 +15,11 @@ class Evaluator;
 
 /// What is said of a method in the catalogue.
 struct MethodCard {
-  std::string title;                     ///< `steepest descent with a choice of step rules`
-  std::string family;                    ///< `gradient`, `derivative-free`, `global`, `population`, `one variable`
-  std::string source;                    ///< author, year, place
+  std::string title = {};                ///< `steepest descent with a choice of step rules`
+  std::string family = {};               ///< `gradient`, `derivative-free`, `global`, `population`, `one variable`
+  std::string source = {};               ///< author, year, place
   std::string limits = {};               ///< how it keeps within bounds and constraints; empty where it cannot
-  std::string summary;                   ///< when to use it, in a sentence or two
+  std::string summary = {};              ///< when to use it, in a sentence or two
   Derivatives needs = Derivatives::none; ///< what it asks for; differences can stand in
   Abilities able = {};
   std::int64_t version = 1; ///< raised when its code changes what it does: runs of two versions are not mixed
@@ -77,10 +77,10 @@ class Method {
 
   /// One setting as it stands.
   struct SettingRow {
-    std::string name;
-    std::string value;
-    std::string range;
-    std::string meaning;
+    std::string name = {};
+    std::string value = {};
+    std::string range = {};
+    std::string meaning = {};
   };
   [[nodiscard]] std::vector<SettingRow> settings() const;
 

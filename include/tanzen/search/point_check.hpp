@@ -11,7 +11,7 @@ namespace tanzen {
 
 /// One constraint at the reported point. Values and limits as the user writes them.
 struct ConstraintState {
-  std::string name;
+  std::string name = {};
   double value = 0;
   double lower = 0;
   double upper = 0;
@@ -34,7 +34,7 @@ struct PointCheck {
   /// without constraints, or where it is not known.
   double kkt = std::numeric_limits<double>::quiet_NaN();
   double violation = 0;
-  std::string how;                               ///< in words, what was looked at and what was found
+  std::string how = {};                          ///< in words, what was looked at and what was found
   std::int64_t evaluations = 0;                  ///< that it cost; no count of the run has them
   std::vector<ConstraintState> constraints = {}; ///< in their order
   /// Of the bounds, by variable, in the user's sense: what one more unit of the bound that it sits on changes the best

@@ -12,8 +12,8 @@ namespace tanzen {
 /// What a method begins with; bounds, region and all else of the problem are the evaluator's. The start has been
 /// evaluated already and counted once.
 struct Start {
-  Vector point;
-  double value;         ///< at `point`, to be minimized; infinity where the objective has none there
+  Vector point = {};
+  double value = 0;     ///< at `point`, to be minimized; infinity where the objective has none there
   RandomStream random;  ///< all random numbers of the run come from here
   double violation = 0; ///< at `point`, the largest of the constraints' rows; infinite where there is no value
 };

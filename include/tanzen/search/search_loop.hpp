@@ -26,6 +26,8 @@ class SearchLoop {
     }
     ++iterations_;
     const Iteration& now = search_.iteration();
+    if (now.point().size() != point_.size()) [[unlikely]]
+      wrong_length(now);
     moved_squared_ = (now.point() - point_).squaredNorm();
     point_ = now.point();
     value_ = now.value();
@@ -51,6 +53,8 @@ class SearchLoop {
   [[nodiscard]] const std::optional<RunEnded>& ended() const { return ended_; }
 
  private:
+  [[noreturn]] void wrong_length(const Iteration& now) const;
+
   Method method_;
   StopChecker checker_;
   Vector point_;

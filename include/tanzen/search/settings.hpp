@@ -93,6 +93,14 @@ class Settings {
 
   Setting& add(std::string_view name, double& field);
   Setting& add(std::string_view name, Index& field);
+  /// Any other whole number or floating point, within what its type holds.
+  template <class T>
+  requires(std::is_arithmetic_v<T>) Setting& add(std::string_view name, T& field) {
+    const auto set = [&field](double value) { field = static_cast<T>(value); };
+    const auto get = [&field] { return static_cast<double>(field); };
+    return add_number(name, std::is_integral_v<T>, static_cast<double>(std::numeric_limits<T>::lowest()),
+                      static_cast<double>(std::numeric_limits<T>::max()), set, get);
+  }
   Setting& add(std::string_view name, bool& field);
   Setting& add(std::string_view name, std::optional<double>& field);
   Setting& add(std::string_view name, std::optional<Index>& field);
@@ -123,6 +131,8 @@ class Settings {
   void assign(std::string_view owner, std::string_view name, const SettingValue& value);
 
  private:
+  Setting& add_number(std::string_view name, bool is_whole, double least, double most, std::function<void(double)> set,
+                      std::function<double()> get);
   Setting& add_setting(std::string_view name, std::string kind, Setting::Read read, Setting::Show show);
   Setting& add_choice(std::string_view name, std::vector<std::string> words, std::function<void(std::size_t)> choose,
                       Setting::Show show);

@@ -2,6 +2,8 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <fmt/core.h>
+#include <iosfwd>
 #include <optional>
 #include <string_view>
 
@@ -23,18 +25,20 @@ enum class Status : std::uint8_t {
   stalled = 11,    ///< nothing lower was found although no test of convergence is met
   infeasible = 12, ///< the violation has a local minimum here, and it is not zero
   size = 13,       ///< a limit of the method's own, such as the points that its model may hold
+  own = 14,        ///< a test of the user's own
 };
 
 /// How many there are.
-inline constexpr std::size_t status_count = 14;
+inline constexpr std::size_t status_count = 15;
 
 /// The word for a status, as in files: `target`, `gradient`, ...
 [[nodiscard]] std::string_view status_word(Status status);
 [[nodiscard]] std::optional<Status> status_from_word(std::string_view word);
 
-/// Whether the run ended where it wanted to: the first five. Whether it converged hangs on the check of its point too.
+/// Whether the run ended where it wanted to: the first five, and a user's own test. Whether it converged hangs on the
+/// check of its point too.
 [[nodiscard]] constexpr bool may_be_converged(Status status) {
-  return status <= Status::method;
+  return status <= Status::method || status == Status::own;
 }
 
 /// Whether the method itself, or a test on what it told, found its point settled: all of those but the target.
@@ -42,4 +46,15 @@ inline constexpr std::size_t status_count = 14;
   return may_be_converged(status) && status != Status::target;
 }
 
+/// The word: `std::cout << status`, `fmt::format("{}", status)`.
+std::ostream& operator<<(std::ostream& out, Status status);
+
 } // namespace tanzen
+
+template <>
+struct fmt::formatter<tanzen::Status> : fmt::formatter<std::string_view> {
+  template <class Context>
+  auto format(tanzen::Status status, Context& context) const {
+    return fmt::formatter<std::string_view>::format(tanzen::status_word(status), context);
+  }
+};

@@ -28,8 +28,8 @@ struct TracePolicy {
 /// A population as it stood after an iteration. Values are in the problem's sense; infinite where there is none.
 struct PopulationSnapshot {
   std::int64_t iteration = 0;
-  Matrix points; ///< one member a column
-  Vector values;
+  Matrix points = {}; ///< one member a column
+  Vector values = {};
 };
 
 /// The finished table of iterations of one run. Values are in the problem's sense. NaN is what is not known.

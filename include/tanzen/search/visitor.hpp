@@ -20,14 +20,14 @@ struct Events {
   std::int64_t broken = 0;           ///< evaluations that broke down and gave no value
   std::int64_t outside_bounds = 0;   ///< points outside the bounds; they never count as best
   std::int64_t broken_gradients = 0; ///< gradients with an entry that is NaN or infinite
-  std::string first_broken;          ///< what the first broken evaluation said
+  std::string first_broken = {};     ///< what the first broken evaluation said
 };
 
 /// Asks a problem's functions, for all views of one run: what they throw becomes events, or ends the run. Values are in
 /// the user's sense and NaN where an evaluation broke down. It counts nothing but events.
 class Visitor {
  public:
-  Visitor(const Problem& problem, bool stops_on_broken, Team team);
+  Visitor(const Problem& problem, bool stops_on_broken, Team team, Waiting waiting);
 
   /// The short way to the one value of a plain problem.
   double value(const Vector& x);
@@ -37,6 +37,8 @@ class Visitor {
   /// where the functions allow it; `is_batch` says whether they do.
   [[nodiscard]] bool is_batch(bool all_parts) const;
   void batch(const Matrix& points, Index count, bool all_parts, Matrix& parts);
+  /// Whether points are shared out to the team's threads.
+  [[nodiscard]] bool is_shared(bool all_parts) const { return is_shared(function(all_parts)); }
   /// To be called for each column of a batch when its turn has come: what the k-th evaluation threw counts from then.
   void look_at(Index k, const Vector& x, Matrix& parts);
 
@@ -60,7 +62,7 @@ class Visitor {
   [[nodiscard]] FunctionWorker& short_way() { return *worker_; }
   [[nodiscard]] FunctionWorker& bundle_worker() {
     if (is_one_) return *worker_;
-    if (!bundle_worker_) bundle_worker_ = problem_->bundle()->worker();
+    if (!bundle_worker_) bundle_worker_ = problem_->bundle()->worker(waiting_);
     return *bundle_worker_;
   }
 
@@ -68,9 +70,9 @@ class Visitor {
   /// What one thread of the team works with.
   struct Mate {
     std::unique_ptr<FunctionWorker> worker;
-    Matrix points;
-    Matrix parts;
-    Vector part;
+    Matrix points = {};
+    Matrix parts = {};
+    Vector part = {};
   };
 
   [[nodiscard]] const VectorFunction& function(bool all_parts) const {
@@ -83,6 +85,7 @@ class Visitor {
 
   const Problem* problem_;
   bool is_one_; ///< the short way is the bundle
+  Waiting waiting_;
   std::unique_ptr<FunctionWorker> worker_;
   std::unique_ptr<FunctionWorker> bundle_worker_; ///< made when first asked for
   bool stops_on_broken_;

@@ -12,8 +12,8 @@ namespace tanzen {
 /// A rising step function: `share[k]` of all cases are done once the cost comes to `cost[k]`. What is never done is in
 /// no step, but in the whole that shares are taken of.
 struct StepCurve {
-  std::vector<double> cost;
-  std::vector<double> share;
+  std::vector<double> cost = {};
+  std::vector<double> share = {};
 
   /// The share at a cost; 0 before the first step.
   [[nodiscard]] double at(double cost_so_far) const;
@@ -57,13 +57,13 @@ class Resampling {
 /// Quartiles of several curves of best values on one grid of costs. A run that has ended keeps its last value; before
 /// its first one it counts as infinite.
 struct QuartileCurves {
-  std::vector<double> lower, median, upper;
+  std::vector<double> lower = {}, median = {}, upper = {};
 };
 
 /// One run's best value after each of its costs, both in the order of the run.
 struct ProgressCurve {
-  std::vector<double> cost;
-  std::vector<double> value;
+  std::vector<double> cost = {};
+  std::vector<double> value = {};
 };
 
 [[nodiscard]] QuartileCurves quartile_curves(const std::vector<ProgressCurve>& runs, std::span<const double> grid);

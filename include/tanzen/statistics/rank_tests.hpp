@@ -33,8 +33,8 @@ struct RankTest {
 
 /// Friedman's test of several methods over the same blocks (Friedman, 1937), corrected for ties.
 struct FriedmanTest {
-  std::vector<double> mean_ranks; ///< of each method, 1 the smallest value
-  double statistic = 0;           ///< chi-squared with one degree of freedom fewer than methods
+  std::vector<double> mean_ranks = {}; ///< of each method, 1 the smallest value
+  double statistic = 0;                ///< chi-squared with one degree of freedom fewer than methods
   double p = 1;
 };
 

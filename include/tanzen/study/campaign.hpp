@@ -27,7 +27,7 @@ struct PlanNames {
 
 /// A problem of a campaign.
 struct CampaignProblem {
-  std::string label; ///< as the plan names it, families spelled out
+  std::string label = {}; ///< as the plan names it, families spelled out
   Problem problem;
   std::vector<double> gaps = {}; ///< to reach, from large to small; empty where the best value is not known
 };
@@ -52,8 +52,8 @@ class Campaign {
   [[nodiscard]] RunKey key(std::size_t k) const;
 
   /// Does one run. The same key gives the same record, times aside, whoever does it and when. What goes wrong, an
-  /// exception of any kind, is in the record. Only an observer that says stop makes it `interrupted`.
-  [[nodiscard]] RunRecord perform(const RunKey& key, const Observer& observer = {}) const;
+  /// exception of any kind, is in the record. Only `asked_to_stop` makes it `interrupted`.
+  [[nodiscard]] RunRecord perform(const RunKey& key, const std::function<bool()>& asked_to_stop = {}) const;
 
  private:
   void add_problem(std::string label, Problem problem);
@@ -78,6 +78,9 @@ struct CampaignPart {
   [[nodiscard]] static CampaignPart parse(std::string_view text);
   [[nodiscard]] bool contains(std::size_t k) const { return k % of == number - 1; }
 };
+
+/// Throws InputError for more runs than a campaign may have, ten million.
+void check_size(std::size_t problems, std::size_t methods, std::int64_t repeats);
 
 /// The places of the runs of a part that are not done yet, in the order of the campaign.
 [[nodiscard]] std::vector<std::size_t> missing_runs(const Campaign& campaign, const std::set<RunKey>& done = {},

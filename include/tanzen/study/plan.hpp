@@ -12,8 +12,8 @@ namespace tanzen {
 
 /// A method of a plan under the name that tables and figures call it by.
 struct PlannedMethod {
-  std::string label;
-  std::string use; ///< its name in the catalogue
+  std::string label = {};
+  std::string use = {}; ///< its name in the catalogue
   std::vector<std::pair<std::string, std::string>> settings = {};
 };
 

@@ -19,7 +19,8 @@ struct Job {
 void run_jobs(const Problem& problem, std::size_t count, const std::function<Job(std::size_t)>& job,
               const std::function<void(std::size_t, Outcome)>& keep);
 
-/// So many threads that evaluate a population together.
+/// So many threads, at most 1024, that evaluate a population, or the points of a difference gradient, together: also
+/// more than there are cores, for objectives that wait.
 [[nodiscard]] Team thread_team(std::size_t size);
 
 } // namespace tanzen

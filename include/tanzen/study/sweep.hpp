@@ -9,8 +9,8 @@ namespace tanzen {
 
 /// A setting and the values that it takes.
 struct VariedSetting {
-  std::string name;
-  std::vector<std::string> values;
+  std::string name = {};
+  std::vector<std::string> values = {};
 
   /// Reads `step=1.02,0.97,0.3` or `step=1e-3..1e0:7`, seven values in equal ratios (or equal steps, where the range is
   /// not positive). Throws InputError.
@@ -21,9 +21,9 @@ struct VariedSetting {
 struct SweepCell {
   Status status = Status::failed;
   bool converged = false;
-  double value = 0; ///< the last one, in the problem's sense; NaN where there is none
-  double gap = 0;   ///< of the best value to the best known; NaN where that is not known
-  Vector point;     ///< the last one
+  double value = 0;  ///< the last one, in the problem's sense; NaN where there is none
+  double gap = 0;    ///< of the best value to the best known; NaN where that is not known
+  Vector point = {}; ///< the last one
   std::int64_t iterations = 0;
   std::int64_t evaluations = 0;
 };
@@ -41,7 +41,7 @@ struct SweepCell {
 
 /// Ends of runs that belong together, because they are the same point as far as runs can tell.
 struct EndGroup {
-  Vector point; ///< of the member with the best value
+  Vector point = {}; ///< of the member with the best value
   double value = 0;
   std::size_t members = 0;
 };

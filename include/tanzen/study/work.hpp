@@ -10,8 +10,8 @@ namespace tanzen {
 
 /// Where workers get the next run from, and where they bring what came of it. Called by several threads, one at a time.
 struct RunExchange {
-  std::function<std::optional<RunKey>()> next; ///< nothing when there is no more
-  std::function<void(RunRecord)> keep;
+  std::function<std::optional<RunKey>()> next = {}; ///< nothing when there is no more
+  std::function<void(RunRecord)> keep = {};
 };
 
 /// Does runs with so many threads until there are none left, or until `stop` is set: then runs under way are given up,

@@ -45,23 +45,23 @@ struct Dimensions {
 
 /// A number that shapes a function besides its variables.
 struct Option {
-  std::string name;
+  std::string name = {};
   double usual = 0;
   double least = -std::numeric_limits<double>::infinity();
   double most = std::numeric_limits<double>::infinity();
   bool is_whole = false; ///< it counts something
-  std::string meaning;
+  std::string meaning = {};
 };
 
 using OptionValues = std::map<std::string, double>;
 
 /// One function of the testbed, defined once: value, derivatives, card, pictures and checks come from this.
 struct TestFunction {
-  std::string name;
-  std::string title;
+  std::string name = {};
+  std::string title = {};
   std::string
       formula; ///< the definition, in variables x[1] to x[n]; only for the card where `value` or `residuals` defines it
-  std::string source;
+  std::string source = {};
   std::vector<Trait> traits = {};
   Dimensions dimensions = {};
   std::vector<Option> options = {};

@@ -34,7 +34,9 @@ class PartFunction final : public VectorFunction {
     if (outer_.uses_differences()) return Derivatives::none;
     return outer_.has_hessian() ? Derivatives::hessian : Derivatives::gradient;
   }
-  [[nodiscard]] std::unique_ptr<FunctionWorker> worker() const override { return std::make_unique<Worker>(*this); }
+  [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& /*waiting*/) const override {
+    return std::make_unique<Worker>(*this);
+  }
   /// The evaluator's own order is kept.
   [[nodiscard]] bool depends_on_order() const override { return true; }
 

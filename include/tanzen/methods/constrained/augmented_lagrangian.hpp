@@ -13,10 +13,10 @@ namespace tanzen::methods {
 /// at the start one Jacobian, by which steep rows are weighed.
 struct AugmentedLagrangian {
   LocalChoice local;
-  std::optional<double> penalty; ///< the first one; unset: so that the first violation weighs as much as the value
-  double growth = 10;            ///< of the penalty, where the violation does not fall
-  double fall = 0.5;             ///< part of the last violation that the next must come below
-  double accuracy = 1e-9;        ///< of the local searches, once near
+  std::optional<double> penalty = {}; ///< the first one; unset: so that the first violation weighs as much as the value
+  double growth = 10;                 ///< of the penalty, where the violation does not fall
+  double fall = 0.5;                  ///< part of the last violation that the next must come below
+  double accuracy = 1e-9;             ///< of the local searches, once near
 
   static MethodCard card();
   void settings(Settings& list);

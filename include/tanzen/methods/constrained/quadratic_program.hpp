@@ -9,9 +9,9 @@ namespace tanzen::methods {
 /// Minimize x · G x / 2 + g · x where lower <= A x <= upper and least <= x <= most, with G positive definite. A row
 /// with both limits alike is an equality; sides may be infinite.
 struct QuadraticProgram {
-  Matrix hessian;  ///< G, n by n
-  Vector gradient; ///< g
-  Matrix rows;     ///< A, m by n; m may be 0
+  Matrix hessian = {};  ///< G, n by n
+  Vector gradient = {}; ///< g
+  Matrix rows = {};     ///< A, m by n; m may be 0
   Vector lower = {}, upper = {};
   Vector least = {}, most = {};
 };
@@ -25,12 +25,12 @@ struct QuadraticSolution {
     unfinished, ///< rounding kept it from an end
   };
   Status status = Status::unfinished;
-  Vector x;
+  Vector x = {};
   /// y and z of G x + g + A' y + z = 0: at least 0 at an upper limit, at most 0 at a lower one, 0 between them.
-  Vector row_multipliers, bound_multipliers;
+  Vector row_multipliers = {}, bound_multipliers = {};
   Index iterations = 0; ///< limits taken in or dropped
   /// Rows by their number; the limits of variable k as the number of rows + k.
-  std::vector<Index> conflict;
+  std::vector<Index> conflict = {};
 };
 
 /// The dual method of Goldfarb and Idnani (1983, section 3, with the factors of section 4): from the minimum without

@@ -13,10 +13,10 @@ namespace tanzen::methods {
 ///
 /// Cost: `neighbours` values an iteration. Memory: the neighbours.
 struct HillClimb {
-  std::optional<Index> neighbours; ///< unset: 2 n, at least 8
-  double step = 0.1;               ///< first standard deviation, as a part of the region's width
-  double shrink = 0.7;             ///< factor of the step where no neighbour is better
-  double collapse = 1e-10;         ///< done when the step is below this
+  std::optional<Index> neighbours = {}; ///< unset: 2 n, at least 8
+  double step = 0.1;                    ///< first standard deviation, as a part of the region's width
+  double shrink = 0.7;                  ///< factor of the step where no neighbour is better
+  double collapse = 1e-10;              ///< done when the step is below this
 
   static MethodCard card();
   void settings(Settings& list);

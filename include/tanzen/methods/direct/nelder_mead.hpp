@@ -15,7 +15,7 @@ namespace tanzen::methods {
 ///
 /// Cost: n values to begin; then 1 or 2 an iteration, n + 2 at a shrink. Memory: n + 4 vectors.
 struct NelderMead {
-  std::optional<double> size; ///< edge of the first simplex; unset: a tenth of the region along each variable
+  std::optional<double> size = {}; ///< edge of the first simplex; unset: a tenth of the region along each variable
   bool adaptive = true;
   double collapse = 1e-12; ///< done when the simplex is smaller than this, relative to 1 + |x|
   Index restarts = 0;      ///< most new simplices after a collapse; one that finds nothing better is the last

@@ -25,7 +25,7 @@ struct Decomposition {
   double theta = 5;  ///< what the distance from the direction counts, by `boundary`
   double near = 0.9; ///< chance that parents are neighbours
   /// Members by one child. Unset: with crossover all it is better for, as in 2007, with differences 2, as in 2009.
-  std::optional<Index> most_replaced;
+  std::optional<Index> most_replaced = {};
   double step = 0.5; ///< of differences
   VariationChoice variation{.crossover = 1, .crossover_index = 20, .mutation = {}, .mutation_index = 20};
 

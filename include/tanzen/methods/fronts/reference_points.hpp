@@ -17,8 +17,8 @@ namespace tanzen::methods {
 struct ReferencePoints {
   /// Of one direction from corner to corner. Unset: 99, 12, 8, 6, 4 for two to six objectives; beyond, 3 and a second
   /// layer of 2 halfway to the middle.
-  std::optional<Index> parts;
-  std::optional<Index> population; ///< unset: the directions, filled up to a multiple of four
+  std::optional<Index> parts = {};
+  std::optional<Index> population = {}; ///< unset: the directions, filled up to a multiple of four
   VariationChoice variation{.crossover = 1, .crossover_index = 30, .mutation = {}, .mutation_index = 20}; ///< table II
 
   static MethodCard card();

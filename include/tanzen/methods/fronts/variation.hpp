@@ -13,7 +13,7 @@ namespace tanzen::methods {
 struct VariationChoice {
   double crossover = 0.9;
   double crossover_index = 20;
-  std::optional<double> mutation; ///< unset: 1 / n
+  std::optional<double> mutation = {}; ///< unset: 1 / n
   double mutation_index = 20;
 
   void settings(Settings& list);

@@ -17,11 +17,12 @@ struct Annealing {
   enum class Cooling { geometric, linear, logarithmic, inverse };
 
   Cooling cooling = Cooling::geometric;
-  std::optional<double> temperature; ///< first; unset: the standard deviation of the values of 10 n + 10 random points
-  double factor = 0.85;              ///< of geometric cooling
-  Index rounds = 5;                  ///< adaptations of the steps at each level
-  Index levels = 100;                ///< of temperature; linear cooling comes to zero after them
-  double tolerance = 1e-10;          ///< done when the best value changes less than this, relatively, in 4 levels
+  std::optional<double> temperature =
+      {};                   ///< first; unset: the standard deviation of the values of 10 n + 10 random points
+  double factor = 0.85;     ///< of geometric cooling
+  Index rounds = 5;         ///< adaptations of the steps at each level
+  Index levels = 100;       ///< of temperature; linear cooling comes to zero after them
+  double tolerance = 1e-10; ///< done when the best value changes less than this, relatively, in 4 levels
 
   static MethodCard card();
   void settings(Settings& list);

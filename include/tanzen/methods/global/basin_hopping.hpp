@@ -13,10 +13,10 @@ namespace tanzen::methods {
 /// Cost: an iteration is one hop with its local search. Memory: the minima found.
 struct BasinHopping {
   LocalChoice local;
-  double step = 0.5;                 ///< largest first step, as a part of the region's width
-  std::optional<double> temperature; ///< unset: half the mean change of the value in the first 20 hops
-  double acceptance = 0.5;           ///< part of the hops that should be accepted
-  Index patience = 2000;             ///< hops without a better minimum until it is done
+  double step = 0.5;                      ///< largest first step, as a part of the region's width
+  std::optional<double> temperature = {}; ///< unset: half the mean change of the value in the first 20 hops
+  double acceptance = 0.5;                ///< part of the hops that should be accepted
+  Index patience = 2000;                  ///< hops without a better minimum until it is done
 
   static MethodCard card();
   void settings(Settings& list);

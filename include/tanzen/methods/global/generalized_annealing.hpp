@@ -14,12 +14,13 @@ namespace tanzen::methods {
 /// Cost: 2 n values an iteration, which is one level, and the local searches. Memory: 4 vectors.
 struct GeneralizedAnnealing {
   LocalChoice local;
-  double visiting = 2.62;            ///< q of the visiting distribution, above 1 (normal) and below 3
-  double accepting = -5;             ///< q of the acceptance; the lower, the greedier
-  double heat = 1;                   ///< first visiting temperature: about one region's width
-  std::optional<double> temperature; ///< first accepting temperature; unset: the spread of the values of random points
-  double reheat = 1e-4;              ///< part of the first temperature at which it begins anew
-  Index patience = 5000;             ///< levels without a better point until it is done
+  double visiting = 2.62; ///< q of the visiting distribution, above 1 (normal) and below 3
+  double accepting = -5;  ///< q of the acceptance; the lower, the greedier
+  double heat = 1;        ///< first visiting temperature: about one region's width
+  std::optional<double> temperature =
+      {};                ///< first accepting temperature; unset: the spread of the values of random points
+  double reheat = 1e-4;  ///< part of the first temperature at which it begins anew
+  Index patience = 5000; ///< levels without a better point until it is done
 
   static MethodCard card();
   void settings(Settings& list);

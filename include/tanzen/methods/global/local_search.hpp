@@ -13,7 +13,7 @@ namespace tanzen::methods {
 struct LocalChoice {
   /// Unset: with exact gradients lbfgs-bounded, or sequential-quadratic where there are constraints to keep; without
   /// them quadratic-model, or linear-model.
-  std::string local;
+  std::string local = {};
 
   MethodSourcePointer methods; ///< where it is found: the catalogue of the method around it
 

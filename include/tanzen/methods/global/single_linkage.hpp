@@ -15,10 +15,10 @@ namespace tanzen::methods {
 /// Cost: `sample` values an iteration and the local searches. Memory: all points of the sample.
 struct SingleLinkage {
   LocalChoice local;
-  std::optional<Index> sample; ///< unset: 50 n, at least 100
-  double reduced = 1;          ///< part of the sample, the best, that searches may start from; less finds the lowest
-  double distance = 1;         ///< sigma of the critical distance; any finds all minima, above 4 with few searches
-  Index patience = 10;         ///< iterations without a new minimum until it may be done
+  std::optional<Index> sample = {}; ///< unset: 50 n, at least 100
+  double reduced = 1;  ///< part of the sample, the best, that searches may start from; less finds the lowest
+  double distance = 1; ///< sigma of the critical distance; any finds all minima, above 4 with few searches
+  Index patience = 10; ///< iterations without a new minimum until it may be done
 
   static MethodCard card();
   void settings(Settings& list);

@@ -15,9 +15,9 @@ namespace tanzen::methods {
 /// Cost: one value an iteration; order p^3 for each fit of p points and p^2 for each of some 700 places looked at.
 /// Memory: 4 p^2 numbers.
 struct Surrogate {
-  std::optional<Index> first; ///< points of a Latin hypercube to begin with; unset: 4 n + 4
-  Index most_points = 200;    ///< done when the model holds so many
-  double improvement = 1e-9;  ///< done when less than this part of the values' spread is to be expected
+  std::optional<Index> first = {}; ///< points of a Latin hypercube to begin with; unset: 4 n + 4
+  Index most_points = 200;         ///< done when the model holds so many
+  double improvement = 1e-9;       ///< done when less than this part of the values' spread is to be expected
 
   static MethodCard card();
   void settings(Settings& list);

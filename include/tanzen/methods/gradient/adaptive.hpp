@@ -8,10 +8,10 @@ namespace tanzen::methods {
 
 /// What the members of the adaptive family remember from iteration to iteration.
 struct Moments {
-  Vector first;  ///< average of the gradients
-  Vector second; ///< average, sum or maximum of their squares
-  Vector third;  ///< what a member needs besides
-  double t = 0;  ///< iterations so far, this one included
+  Vector first = {};  ///< average of the gradients
+  Vector second = {}; ///< average, sum or maximum of their squares
+  Vector third = {};  ///< what a member needs besides
+  double t = 0;       ///< iterations so far, this one included
 
   explicit Moments(Index n) : first(Vector::Zero(n)), second(Vector::Zero(n)), third(Vector::Zero(n)) {}
 };

@@ -23,8 +23,8 @@ struct ConjugateGradient {
 
   Formula formula = Formula::hager_zhang;
   LineSearch line = LineSearch::wolfe;
-  double curvature = 0.1;       ///< of the strong Wolfe conditions
-  std::optional<Index> restart; ///< iterations between restarts; unset: the number of variables, at least 10
+  double curvature = 0.1;            ///< of the strong Wolfe conditions
+  std::optional<Index> restart = {}; ///< iterations between restarts; unset: the number of variables, at least 10
 
   static MethodCard card();
   void settings(Settings& list);

@@ -26,7 +26,7 @@ struct Newton {
 /// Cost of an iteration: one Hessian product an inner iteration, counted as a gradient; one value and one gradient a
 /// trial of the line search. Memory: eight vectors.
 struct TruncatedNewton {
-  std::optional<Index> inner; ///< most inner iterations; unset: twice the number of variables, at least 10
+  std::optional<Index> inner = {}; ///< most inner iterations; unset: twice the number of variables, at least 10
   WolfeSettings wolfe = {};
 
   static MethodCard card();

@@ -22,7 +22,7 @@ struct Bracket {
 
 /// The interval that a one-variable method is given: by its settings, or where they are unset by the bounds.
 struct IntervalSettings {
-  std::optional<double> lower, upper;
+  std::optional<double> lower = {}, upper = {};
   double first = 0.1; ///< without an interval: the first step from the start
   double tolerance = 1e-8;
 

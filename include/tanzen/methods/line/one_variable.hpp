@@ -41,7 +41,7 @@ struct Cubic {
 ///
 /// Cost: `points` values, and some ten for each minimum.
 struct IntervalScan {
-  std::optional<double> lower, upper; ///< unset: the bounds, or the region
+  std::optional<double> lower = {}, upper = {}; ///< unset: the bounds, or the region
   Index points = 1000;
   double tolerance = 1e-8;
 

@@ -30,9 +30,9 @@ class RaySearch {
 
  private:
   struct Trial {
-    double step;
-    double value;
-    double slope;
+    double step = 0;
+    double value = 0;
+    double slope = 0;
   };
 
   [[nodiscard]] Trial look(Evaluator& evaluate, const Vector& from, const Vector& direction, double step);

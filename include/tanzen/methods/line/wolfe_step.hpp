@@ -44,9 +44,9 @@ class WolfeSearch {
   Vector point;
 
   struct Trial {
-    double step;
-    double value;
-    double slope;
+    double step = 0;
+    double value = 0;
+    double slope = 0;
   };
 
  private:

@@ -15,11 +15,11 @@ namespace tanzen::methods {
 ///
 /// Cost: the population's size in values an iteration. Memory: the population twice, and the archive.
 struct AdaptiveDifferentialEvolution {
-  std::optional<Index> population; ///< at the beginning; unset: 18 n, at least 30
-  Index least_population = 4;      ///< at the end
-  Index history = 6;               ///< memory of successful weights and crossovers
-  double greed = 0.11;             ///< part of the population that counts as best
-  double archive = 2.6;            ///< size of the archive, in populations
+  std::optional<Index> population = {}; ///< at the beginning; unset: 18 n, at least 30
+  Index least_population = 4;           ///< at the end
+  Index history = 6;                    ///< memory of successful weights and crossovers
+  double greed = 0.11;                  ///< part of the population that counts as best
+  double archive = 2.6;                 ///< size of the archive, in populations
   ConstraintRules constraints;
   double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 

@@ -25,9 +25,9 @@ struct CmaEs {
   Form form = Form::full;
   bool active = true; ///< the worst steps count against their directions; not in the limited form
   Restarts restarts = Restarts::none;
-  std::optional<Index> population; ///< unset: 4 + 3 ln n
-  double sigma = 0.3;              ///< first standard deviation, as a part of the region's width
-  double collapse = 1e-12;         ///< a start is done when sigma makes steps below this, relative to 1 + |x|
+  std::optional<Index> population = {}; ///< unset: 4 + 3 ln n
+  double sigma = 0.3;                   ///< first standard deviation, as a part of the region's width
+  double collapse = 1e-12;              ///< a start is done when sigma makes steps below this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

@@ -13,12 +13,12 @@ namespace tanzen::methods {
 ///
 /// Cost: `population` values an iteration. Memory: one population.
 struct CrossEntropy {
-  std::optional<Index> population;  ///< unset: 10 n, at least 50
-  double elite = 0.1;               ///< part of the sample that the distributions are fitted to
-  double smoothing = 0.8;           ///< of the mean: weight of the new one
-  double deviation_smoothing = 0.9; ///< of the deviations at the beginning
-  double shrinking = 5;             ///< the larger, the faster the deviations' smoothing fades
-  double collapse = 1e-12;          ///< done when the sample is narrower than this, relative to 1 + |x|
+  std::optional<Index> population = {}; ///< unset: 10 n, at least 50
+  double elite = 0.1;                   ///< part of the sample that the distributions are fitted to
+  double smoothing = 0.8;               ///< of the mean: weight of the new one
+  double deviation_smoothing = 0.9;     ///< of the deviations at the beginning
+  double shrinking = 5;                 ///< the larger, the faster the deviations' smoothing fades
+  double collapse = 1e-12;              ///< done when the sample is narrower than this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

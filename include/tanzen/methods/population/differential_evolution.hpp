@@ -21,10 +21,10 @@ struct DifferentialEvolution {
 
   Mutation mutation = Mutation::rand_1;
   Crossing crossing = Crossing::binomial;
-  std::optional<Index> population; ///< unset: 10 n, at least 50
-  double weight = 0.7;             ///< mean of the difference weight F
-  double dither = 0.5;             ///< width of the interval around `weight` that F is drawn from
-  double crossover = 0.5;          ///< chance CR that a coordinate comes from the mutant
+  std::optional<Index> population = {}; ///< unset: 10 n, at least 50
+  double weight = 0.7;                  ///< mean of the difference weight F
+  double dither = 0.5;                  ///< width of the interval around `weight` that F is drawn from
+  double crossover = 0.5;               ///< chance CR that a coordinate comes from the mutant
   ConstraintRules constraints;
   double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 

@@ -18,10 +18,10 @@ struct EvolutionStrategy {
   enum class Form { one_fifth, self_adaptive };
 
   Form form = Form::self_adaptive;
-  std::optional<Index> parents;  ///< unset: a fourth of the children
-  std::optional<Index> children; ///< unset: 4 n, at least 28
-  double sigma = 0.3;            ///< first standard deviation, as a part of the region's width
-  double collapse = 1e-12;       ///< done when steps are below this, relative to 1 + |x|
+  std::optional<Index> parents = {};  ///< unset: a fourth of the children
+  std::optional<Index> children = {}; ///< unset: 4 n, at least 28
+  double sigma = 0.3;                 ///< first standard deviation, as a part of the region's width
+  double collapse = 1e-12;            ///< done when steps are below this, relative to 1 + |x|
 
   static MethodCard card();
   void settings(Settings& list);

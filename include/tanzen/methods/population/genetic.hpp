@@ -15,12 +15,12 @@ namespace tanzen::methods {
 /// Cost: `population` less `elite` values an iteration. Memory: two populations.
 struct Genetic {
   Index population = 100;
-  Index elite = 2;                ///< best members that live on
-  Index tournament = 2;           ///< members of whom the best becomes a parent
-  double crossover = 0.9;         ///< chance that two parents are crossed
-  double crossover_index = 15;    ///< large: children near their parents
-  std::optional<double> mutation; ///< chance that a coordinate is changed; unset: 1 / n
-  double mutation_index = 20;     ///< large: small changes
+  Index elite = 2;                     ///< best members that live on
+  Index tournament = 2;                ///< members of whom the best becomes a parent
+  double crossover = 0.9;              ///< chance that two parents are crossed
+  double crossover_index = 15;         ///< large: children near their parents
+  std::optional<double> mutation = {}; ///< chance that a coordinate is changed; unset: 1 / n
+  double mutation_index = 20;          ///< large: small changes
   ConstraintRules constraints;
   double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
 
