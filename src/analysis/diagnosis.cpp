@@ -129,6 +129,8 @@ Hint flat_region(const Evidence& evidence) {
   const auto& values = evidence.values;
   const bool is_flat = std::ranges::all_of(values, [&](double value) { return value == values.front(); });
   if (values.size() < 2 || !is_flat || evidence.outcome.iterations < 1) return std::nullopt;
+  // Where there is no value, or the start was the answer, nothing is flat.
+  if (!std::isfinite(values.front()) || evidence.outcome.status == Status::gradient) return std::nullopt;
   const bool had_slope = evidence.outcome.trace.at(0, Trace::gradient_norm) > 0;
   if (had_slope) return std::nullopt;
   return fmt::format(

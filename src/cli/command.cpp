@@ -50,6 +50,13 @@ std::string complaint_of(const CLI::ParseError& error, const CLI::App& command, 
   if (needs_command && !is_option(word))
     return fmt::format("{} has no command '{}'{}", name, clipped(word, 40), did_you_mean(word, commands));
   if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr && !rest.empty()) {
+    // `campaign merg a b`: what was taken for a word of the command's own was a command under it, misspelt.
+    for (const CLI::Option* option : command.get_options()) {
+      const bool is_word = !option->nonpositional() && option->count() > 0;
+      if (const auto meant = is_word ? nearest_name(option->results().front(), commands) : std::nullopt)
+        return fmt::format("{} does not know what to do with '{}'; did you mean '{} {}'?", name, clipped(word, 40),
+                           name, *meant);
+    }
     if (!is_option(word))
       return fmt::format("{} does not know what to do with '{}'{}", name, clipped(word, 40),
                          extra_word ? extra_word(word, option_names(command)) : "");

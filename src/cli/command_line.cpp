@@ -84,7 +84,9 @@ std::string fitted(const std::string& text, std::size_t width) {
       const std::size_t under = has_label ? std::max(indent, beside_label) : indent;
       const std::size_t first = has_label && indent < beside_label ? beside_label : indent;
       result += line.substr(0, first);
-      result += joined(wrapped(line.substr(first), width - under), "\n" + std::string(under, ' '));
+      std::string below(1, '\n');
+      below.append(under, ' ');
+      result += joined(wrapped(line.substr(first), width - under), below);
     }
     if (end < rest.size()) result += '\n';
     rest.remove_prefix(std::min(end + 1, rest.size()));

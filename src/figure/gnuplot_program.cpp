@@ -10,6 +10,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <iterator>
+#include <utility>
 
 namespace tanzen {
 namespace {
@@ -110,6 +111,21 @@ class Program {
     if (const auto* line = std::get_if<LineLayer>(&layer)) return !line->shown.empty();
     const auto* points = std::get_if<PointLayer>(&layer);
     return points != nullptr && !points->shown.empty();
+  }
+
+  /// Whether anything of a layer has a place on its axes.
+  static bool has_place(const Layer& layer) {
+    const auto any_finite = [](const std::vector<double>& x, const std::vector<double>& y) {
+      for (std::size_t k = 0; k < x.size(); ++k) {
+        if (std::isfinite(x[k]) && std::isfinite(y[k])) return true;
+      }
+      return false;
+    };
+    if (const auto* line = std::get_if<LineLayer>(&layer)) return any_finite(line->x, line->y);
+    if (const auto* points = std::get_if<PointLayer>(&layer)) return any_finite(points->x, points->y);
+    if (const auto* band = std::get_if<BandLayer>(&layer)) return any_finite(band->x, band->lower);
+    if (const auto* texts = std::get_if<TextLayer>(&layer)) return any_finite(texts->x, texts->y);
+    return true;
   }
 
   static const SurfaceLayer* surface_of(const Panel& panel) {
@@ -244,6 +260,13 @@ class Program {
                   : std::string("set grid back linetype 1 linecolor rgb '#e8e3dc' linewidth 0.6\nunset colorbox\n"));
     if (const SurfaceLayer* surface = surface_of(panel)) prepare_surface(surface->field);
     if (is_in_space(panel)) prepare_space(panel, place);
+    // Of nothing that has a place gnuplot draws no axes.
+    if (std::ranges::none_of(panel.layers, has_place)) {
+      for (const auto& [name, axis] : {std::pair{'x', &panel.x}, std::pair{'y', &panel.y}}) {
+        if (!axis->range) add("set {}range [{}:1]\n", name, axis->logarithmic ? 0.1 : 0);
+      }
+      parts = {"NaN notitle"};
+    }
     add("{} {}\n", is_in_space(panel) ? "splot" : "plot", joined(parts, ", \\\n  "));
     for (std::size_t label = 0; label < panel.end_labels.size(); ++label) add("unset label {}\n", 10 + label);
   }

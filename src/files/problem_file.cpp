@@ -216,7 +216,8 @@ std::string fit_to_toml(const FitDefinition& fit) {
     for (const FitEquation& each : fit.equations) all.push_back(quoted_text(each.*part));
     const bool is_there =
         std::ranges::any_of(fit.equations, [&](const FitEquation& each) { return !(each.*part).empty(); });
-    if (is_there) text += fmt::format("{} = {}\n", key, all.size() == 1 ? all.front() : "[" + joined(all, ", ") + "]");
+    if (is_there)
+      text += fmt::format("{} = {}\n", key, all.size() == 1 ? all.front() : fmt::format("[{}]", joined(all, ", ")));
   };
   add("model", &FitEquation::model);
   add("residual", &FitEquation::residual);

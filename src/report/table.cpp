@@ -8,7 +8,7 @@
 namespace tanzen {
 namespace {
 
-constexpr std::size_t between = 2, narrowest_words = 24;
+constexpr std::size_t between = 2, narrowest_words = 20;
 
 /// Every cell with what would mean something to the format put in front of the characters that do.
 std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string (*safe)(char)) {
@@ -70,54 +70,70 @@ std::vector<std::size_t> Table::widths() const {
   return widths;
 }
 
+/// The natural widths, with columns of words narrowed, the widest first, as far as there is no room for them.
+std::vector<std::size_t> Table::fitted_widths(std::size_t width) const {
+  std::vector<std::size_t> fitted = widths();
+  for (;;) {
+    std::size_t used = 0, widest = 0;
+    for (const std::size_t each : fitted) used += between + each;
+    if (used <= width) return fitted;
+    for (std::size_t k = 1; k < fitted.size(); ++k) {
+      const bool may_narrow = columns_[k].align == Align::left && fitted[k] > narrowest_words;
+      if (may_narrow && (widest == 0 || fitted[k] > fitted[widest])) widest = k;
+    }
+    if (widest == 0) return fitted;
+    // Down to the next widest, so that columns of words share what there is.
+    --fitted[widest];
+  }
+}
+
 /// Which columns stand side by side: as many as have room, each block behind the first column.
 std::vector<std::vector<std::size_t>> Table::blocks(const std::vector<std::size_t>& widths, std::size_t width) const {
   std::vector<std::vector<std::size_t>> blocks{{0}};
   std::size_t used = widths[0] + between;
   for (std::size_t k = 1; k < widths.size(); ++k) {
-    const bool may_wrap = k + 1 == widths.size() && columns_[k].align == Align::left;
-    const std::size_t needed = between + (may_wrap ? std::min(widths[k], narrowest_words) : widths[k]);
-    if (used + needed > width && blocks.back().size() > 1) {
+    if (used + between + widths[k] > width && blocks.back().size() > 1) {
       blocks.push_back({0});
       used = widths[0] + between;
     }
     blocks.back().push_back(k);
-    used += needed;
+    used += between + widths[k];
   }
   return blocks;
 }
 
 std::string Table::text(std::size_t width) const {
   if (columns_.empty()) return "";
-  const std::vector<std::size_t> natural = widths();
+  const std::vector<std::size_t> fitted = fitted_widths(width);
   std::string text;
-  const auto add_line = [&](const std::vector<std::size_t>& block, auto&& cell_at) {
-    std::string line;
-    std::vector<std::string> rest;
+  // A row takes as many lines as its longest cell of words.
+  const auto add_row = [&](const std::vector<std::size_t>& block, auto&& cell_at) {
+    std::vector<std::vector<std::string>> cells;
+    std::size_t lines = 1;
     for (const std::size_t k : block) {
-      std::string cell = cell_at(k);
-      line += std::string(between, ' ');
-      const std::size_t at = character_count(line);
-      const bool is_last = k == block.back(), is_words = columns_[k].align == Align::left;
-      if (is_last && is_words && block.size() > 1 && at + character_count(cell) > width && at < width) {
-        rest = wrapped(cell, std::max(narrowest_words, width - at));
-        for (std::size_t next = 1; next < rest.size(); ++next) rest[next].insert(0, at, ' ');
-        cell = rest.front();
-      }
-      const std::string space(natural[k] - std::min(natural[k], character_count(cell)), ' ');
-      line += is_words ? cell + space : space + cell;
+      const std::string& cell = cell_at(k);
+      const bool is_whole = character_count(cell) <= fitted[k];
+      cells.push_back(is_whole ? std::vector{cell} : wrapped(cell, fitted[k]));
+      lines = std::max(lines, cells.back().size());
     }
-    if (!rest.empty()) rest.erase(rest.begin());
-    rest.insert(rest.begin(), line);
-    for (std::string& each : rest) {
-      each.erase(each.find_last_not_of(' ') + 1);
-      text += each + "\n";
+    for (std::size_t at = 0; at < lines; ++at) {
+      std::string line;
+      for (std::size_t place = 0; place < block.size(); ++place) {
+        const std::string cell = at < cells[place].size() ? cells[place][at] : std::string();
+        const std::size_t length = character_count(cell), column = fitted[block[place]];
+        const std::string space(column - std::min(column, length), ' ');
+        line += std::string(between, ' ');
+        line += columns_[block[place]].align == Align::left ? cell + space : space + cell;
+      }
+      line.erase(line.find_last_not_of(' ') + 1);
+      text += line;
+      text += '\n';
     }
   };
-  for (const auto& block : blocks(natural, width)) {
-    if (!text.empty()) text += "\n";
-    add_line(block, [&](std::size_t k) { return columns_[k].heading; });
-    for (const Row& row : rows_) add_line(block, [&](std::size_t k) { return row.cells[k]; });
+  for (const auto& block : blocks(fitted, width)) {
+    if (!text.empty()) text += '\n';
+    add_row(block, [&](std::size_t k) -> const std::string& { return columns_[k].heading; });
+    for (const Row& row : rows_) add_row(block, [&](std::size_t k) -> const std::string& { return row.cells[k]; });
   }
   return text;
 }

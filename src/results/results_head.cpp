@@ -315,6 +315,9 @@ FileHead read_head(const sqlite::Database& database) {
     return head_in(database);
   } catch (const FileError&) {
     throw;
+  } catch (const Json::exception&) {
+    throw FileError(fmt::format("{}: what it says of its campaign is damaged: a list in it cannot be read",
+                                database.path().string()));
   } catch (const std::exception& error) {
     throw FileError(fmt::format("{}: what it says of its campaign is damaged: {}", database.path().string(),
                                 readable_line(clipped(error.what(), 200))));

@@ -263,11 +263,19 @@ bool ResultsStore::add(const RunRecord& record) {
   return database_.changed_rows() > 0;
 }
 
+FileError ResultsStore::damaged(const RunKey& key, std::string_view why) const {
+  const std::string path = database_.path().string();
+  if (why.starts_with(path + ": ")) why.remove_prefix(path.size() + 2); // it names the file itself
+  return FileError(fmt::format("{}: the run of {}, repeat {}, by method {} is damaged: {}", path,
+                               problems_[key.problem].label, key.repeat, key.method + 1,
+                               readable_line(clipped(why, 200))));
+}
+
 void ResultsStore::read(const char* order, bool with_points, bool with_traces,
                         const std::function<void(RunRecord)>& each) const {
   sqlite::Statement runs(
       database_, fmt::format("SELECT {}, {}, hits, {}, front, runs.problem, repeat, runs.method FROM runs "
-                             "JOIN problems USING (problem) JOIN methods USING (method) ORDER BY {}",
+                             "LEFT JOIN problems USING (problem) LEFT JOIN methods USING (method) ORDER BY {}",
                              record_columns, with_points ? "point" : "'[]'", with_traces ? "trace" : "''", order));
   while (runs.step()) {
     const RunKey key = key_of(runs.integer(17), runs.integer(18), runs.integer(19));
@@ -275,10 +283,10 @@ void ResultsStore::read(const char* order, bool with_points, bool with_traces,
     try {
       record = record_in(runs, key);
       check_fits(*record, problems_[key.problem], with_points);
+    } catch (const Json::exception&) {
+      throw damaged(key, "a list in it cannot be read");
     } catch (const std::exception& error) {
-      throw FileError(fmt::format("{}: the run of {}, repeat {}, by method {} is damaged: {}",
-                                  database_.path().string(), problems_[key.problem].label, key.repeat, key.method + 1,
-                                  readable_line(clipped(error.what(), 200))));
+      throw damaged(key, error.what());
     }
     each(std::move(*record));
   }

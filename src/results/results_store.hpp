@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/base/errors.hpp"
 #include "tanzen/study/run_record.hpp"
 
 #include "results_head.hpp"
@@ -64,6 +65,7 @@ class ResultsStore {
   void read(const char* order, bool with_points, bool with_traces, const std::function<void(RunRecord)>& each) const;
 
  private:
+  [[nodiscard]] FileError damaged(const RunKey& key, std::string_view why) const;
   /// What a file says is checked before it is an index: throws FileError.
   [[nodiscard]] RunKey key_of(std::int64_t problem, std::int64_t repeat, std::int64_t method) const;
 

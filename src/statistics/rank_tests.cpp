@@ -61,6 +61,21 @@ double tie_sum(std::vector<double> ranks) {
   return sum;
 }
 
+/// What numbers that are equal but for rounding differ by, relative to them: mean ranks divided by repeats are such.
+constexpr double rounding = 1e-12;
+
+/// Positive numbers, with those that differ by rounding alone made equal.
+std::vector<double> with_ties(std::vector<double> sizes) {
+  std::vector<std::size_t> order(sizes.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::ranges::sort(order, {}, [&](std::size_t k) { return sizes[k]; });
+  for (std::size_t k = 1; k < order.size(); ++k) {
+    double &size = sizes[order[k]], before = sizes[order[k - 1]];
+    if (size - before <= rounding * size) size = before;
+  }
+  return sizes;
+}
+
 /// The chance that the range of `count` standard normal numbers is below q.
 double range_chance(double q, double count) {
   const auto integrand = [&](double z) {
@@ -107,12 +122,15 @@ RankTest signed_rank_test(std::span<const double> first, std::span<const double>
   std::vector<double> sizes;
   std::vector<bool> is_larger;
   for (std::size_t k = 0; k < first.size(); ++k) {
-    if (first[k] == second[k]) continue;
-    sizes.push_back(std::abs(first[k] - second[k]));
+    const double size = std::abs(first[k] - second[k]);
+    if (first[k] == second[k] ||
+        (std::isfinite(size) && size <= rounding * std::max(std::abs(first[k]), std::abs(second[k]))))
+      continue;
+    sizes.push_back(size);
     is_larger.push_back(first[k] > second[k]);
   }
   if (sizes.empty()) return {};
-  const std::vector<double> ranks = mean_ranks(sizes);
+  const std::vector<double> ranks = mean_ranks(with_ties(std::move(sizes)));
   RankTest test;
   for (std::size_t k = 0; k < ranks.size(); ++k) test.statistic += is_larger[k] ? ranks[k] : 0;
   const auto n = static_cast<double>(ranks.size());

@@ -14,7 +14,8 @@ Interval wilson_interval(std::int64_t successes, std::int64_t trials) {
   const double rate = static_cast<double>(successes) / n;
   const double center = (rate + z * z / (2 * n)) / (1 + z * z / n);
   const double half = z / (1 + z * z / n) * std::sqrt(rate * (1 - rate) / n + z * z / (4 * n * n));
-  return {std::max(0.0, center - half), std::min(1.0, center + half)};
+  // Where all or none succeed an end is 0 or 1 exactly, which rounding would miss.
+  return {successes == 0 ? 0 : std::max(0.0, center - half), successes == trials ? 1 : std::min(1.0, center + half)};
 }
 
 double quantile(std::vector<double> values, double q) {

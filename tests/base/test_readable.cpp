@@ -11,8 +11,8 @@ using namespace tanzen;
 
 TEST_SUITE("readable texts") {
   TEST_CASE("a name of letters, digits, signs and any language is taken as it is") {
-    for (const char* name : {"bfgs", "step 50%", "5 %g", "f''(x)", "Glasur für Ton", "陶芸", "a\\b", "`x`", "$HOME", "é",
-                             "\xF0\x9F\x8F\xBA"})
+    for (const char* name : {"bfgs", "step 50%", "5 %g", "f''(x)", "Glasur für Ton", "陶芸", "a\\b", "`x`", "$HOME",
+                             "é", "\xF0\x9F\x8F\xBA"})
       CHECK_NOTHROW(check_readable(name, "the label"));
     CHECK_NOTHROW(check_readable("", "the label"));
   }
@@ -22,9 +22,10 @@ TEST_SUITE("readable texts") {
       std::string text;
       const char* says;
     };
-    for (const Row& row : {Row{"a\nb", "U+000A"}, Row{"a\tb", "U+0009"}, Row{"\x1b[2J", "U+001B"}, Row{"a\x7f", "U+007F"},
-                           Row{"a\xC2\x85", "U+0085"}, Row{"a\xE2\x80\xA8z", "U+2028"}, Row{"a\xE2\x80\xAEz", "U+202E"},
-                           Row{"\xE2\x81\xA6", "U+2066"}, Row{std::string("a\0b", 3), "U+0000"}}) {
+    for (const Row& row :
+         {Row{"a\nb", "U+000A"}, Row{"a\tb", "U+0009"}, Row{"\x1b[2J", "U+001B"}, Row{"a\x7f", "U+007F"},
+          Row{"a\xC2\x85", "U+0085"}, Row{"a\xE2\x80\xA8z", "U+2028"}, Row{"a\xE2\x80\xAEz", "U+202E"},
+          Row{"\xE2\x81\xA6", "U+2066"}, Row{std::string("a\0b", 3), "U+0000"}}) {
       CAPTURE(row.says);
       CHECK_THROWS_WITH_AS(check_readable(row.text, "the label of a method"), doctest::Contains(row.says), InputError);
       CHECK_THROWS_WITH_AS(check_readable(row.text, "the label of a method"),
@@ -33,8 +34,8 @@ TEST_SUITE("readable texts") {
   }
 
   TEST_CASE("bytes that are no UTF-8 are refused, with their place") {
-    for (const char* text : {"ab\xff", "ab\xC0\xAF", "ab\xE0\x80\xAF", "ab\xED\xA0\x80", "ab\xF4\x90\x80\x80", "ab\xE2\x82",
-                             "ab\x80"}) {
+    for (const char* text :
+         {"ab\xff", "ab\xC0\xAF", "ab\xE0\x80\xAF", "ab\xED\xA0\x80", "ab\xF4\x90\x80\x80", "ab\xE2\x82", "ab\x80"}) {
       CHECK_THROWS_WITH_AS(check_readable(text, "the name"), doctest::Contains("its byte 3 is 0x"), InputError);
     }
   }

@@ -203,7 +203,7 @@ TEST_SUITE("figures") {
   }
 
   TEST_CASE("names from users cannot break out of their quotes") {
-    Figure figure = figure_of(Problem::from_formula("x^2").named("it's `a` \"trap\"\nset output '/nowhere'"),
+    Figure figure = figure_of(Problem::from_formula("x^2").named("it's `a` \"trap\"; set output '/nowhere'"),
                               method("nelder-mead"));
     const TemporaryFolder folder;
     render(figure, folder / "a.png");

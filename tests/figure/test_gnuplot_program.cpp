@@ -83,7 +83,7 @@ TEST_SUITE("gnuplot programs") {
     Panel panel;
     panel.layers.emplace_back(LineLayer{.x = {1, 2}, .y = {1, 2}});
     panel.x.names = {"bfgs", "it's"};
-    CHECK(contains(program_of(panel), "norotate noenhanced ('bfgs' 1, 'it''s' 2)"));
+    CHECK(contains(program_of(panel), "norotate noenhanced (\"bfgs\" 1, \"it's\" 2)"));
     panel.x.names.assign(12, "adaptive-differential-evolution");
     CHECK(contains(program_of(panel), "rotate by 25 right noenhanced"));
     panel.x.names.clear();
@@ -118,5 +118,65 @@ TEST_SUITE("gnuplot programs") {
     panel.layers.emplace_back(LineLayer{.x = {1, 2}, .y = {1, 2}});
     panel.y.hidden = true;
     CHECK(contains(program_of(std::move(panel)), "unset ytics"));
+  }
+
+  TEST_CASE("whatever a text holds, it stands in quotes that nothing in it ends, and starts no command") {
+    for (const std::string& text :
+         {std::string("plain"), std::string("f\'\'(x)"), std::string("say \"ah\""), std::string("`touch PWN`"),
+          std::string("$(touch PWN)"), std::string("a\nset output \"x\"\n"), std::string("@macro"),
+          std::string("back\\slash"), std::string("EOD\nsystem(\"x\")")}) {
+      Panel panel;
+      panel.title = text;
+      panel.x.label = text;
+      panel.y.names = {text, "other"};
+      panel.end_labels.push_back({0.5, text});
+      panel.y.range = std::array{0.0, 1.0};
+      panel.layers.emplace_back(LineLayer{.x = {0, 1}, .y = {0, 1}, .label = text});
+      panel.layers.emplace_back(TextLayer{.x = {0.5}, .y = {0.5}, .texts = {text}});
+      Figure figure;
+      figure.title = figure.caption = text;
+      figure.panels.push_back(std::move(panel));
+      const std::string program = gnuplot_program(figure, ".png");
+      // Taken out of its quotes and its blocks of data, a program holds only what we wrote.
+      std::string outside;
+      bool inside = false, in_data = false;
+      std::size_t at = 0;
+      while (at < program.size()) {
+        const std::size_t end = std::min(program.find('\n', at), program.size());
+        const std::string line = program.substr(at, end - at);
+        at = end + 1;
+        if (in_data) {
+          in_data = line != "EOD";
+          continue;
+        }
+        in_data = line.ends_with("<< EOD");
+        for (const char c : line) {
+          if (c == '"')
+            inside = !inside;
+          else if (!inside)
+            outside += c;
+        }
+        CHECK_FALSE(inside); // no text goes over its line
+        outside += '\n';
+      }
+      CAPTURE(text);
+      for (const char* command : {"system", "touch", "`", "set output", "macro"})
+        CHECK(outside.find(command) == std::string::npos);
+    }
+  }
+
+  TEST_CASE("a per cent sign at a tic is doubled, since names there are forms of numbers") {
+    Panel panel;
+    panel.y.names = {"step 50%", "5 %g"};
+    panel.y.range = std::array{0.5, 2.5};
+    panel.layers.emplace_back(PointLayer{.x = {1, 2}, .y = {1, 2}});
+    const std::string program = program_of(std::move(panel));
+    CHECK(contains(program, "\"step 50%%\" 1"));
+    CHECK(contains(program, "\"5 %%g\" 2"));
+  }
+
+  TEST_CASE("a picture is drawn to the standard output: no name of a file is in a program") {
+    const std::string program = program_of(with_ends({0.5}));
+    CHECK_FALSE(contains(program, "set output"));
   }
 }

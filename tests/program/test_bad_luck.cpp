@@ -32,13 +32,18 @@ std::vector<std::string> names_in(const fs::path& folder) {
 
 /// A program that answers slowly, has a child of its own, and can be found by its name among all processes.
 std::string slow_program(const fs::path& folder, const std::string& mark, double seconds) {
-  tanzen::write_file(folder / (mark + ".py"),
-                     "import sys, json, subprocess, time\n"
-                     "subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(1000)', '" + mark + "-child'])\n"
-                     "for line in sys.stdin:\n"
-                     "    r = json.loads(line)\n"
-                     "    time.sleep(" + fmt::format("{}", seconds) + ")\n"
-                     "    print(json.dumps({'id': r['id'], 'value': sum(x * x for x in r['point'])}), flush=True)\n");
+  tanzen::write_file(
+      folder / (mark + ".py"),
+      "import sys, json, subprocess, time\n"
+      "subprocess.Popen([sys.executable, '-c', 'import time; time.sleep(1000)', '" +
+          mark +
+          "-child'])\n"
+          "for line in sys.stdin:\n"
+          "    r = json.loads(line)\n"
+          "    time.sleep(" +
+          fmt::format("{}", seconds) +
+          ")\n"
+          "    print(json.dumps({'id': r['id'], 'value': sum(x * x for x in r['point'])}), flush=True)\n");
   return "python3 " + mark + ".py";
 }
 
@@ -54,7 +59,8 @@ bool all_gone(const std::string& mark) {
 bool is_old_or_whole(const fs::path& path, const std::string& old, std::string_view end) {
   if (!fs::exists(path)) return old.empty();
   const std::string content = tanzen::read_file(path);
-  return content == old || content.ends_with(end) || content.substr(0, content.find_last_not_of(" \n") + 1).ends_with(end);
+  return content == old || content.ends_with(end) ||
+         content.substr(0, content.find_last_not_of(" \n") + 1).ends_with(end);
 }
 
 } // namespace
@@ -66,7 +72,8 @@ TEST_SUITE("bad luck") {
     for (const int signal : {SIGTERM, SIGINT, SIGHUP, SIGKILL}) {
       const std::string mark = fmt::format("tanzen-slow-{}-{}", getpid(), ++number);
       const std::string command = slow_program(folder.path(), mark, 0.05);
-      RunningProgram run(TANZEN_PROGRAM, {"solve", "--program", command, "--variables", "x,y", "--from", "1,1"}, folder.path());
+      RunningProgram run(TANZEN_PROGRAM, {"solve", "--program", command, "--variables", "x,y", "--from", "1,1"},
+                         folder.path());
       for (int k = 0; k < 500 && processes_with(mark + "-child") == 0; ++k) sleep_for(10);
       CHECK(processes_with(mark + "-child") > 0);
       run.send(signal);
@@ -85,7 +92,8 @@ TEST_SUITE("bad luck") {
       const std::string command = slow_program(folder.path(), mark, 500);
       const auto began = std::chrono::steady_clock::now();
       RunningProgram run(TANZEN_PROGRAM,
-                         {"solve", "--program", command, "--variables", "x,y", "--from", "1,1", "--trace", "t.csv"}, folder.path());
+                         {"solve", "--program", command, "--variables", "x,y", "--from", "1,1", "--trace", "t.csv"},
+                         folder.path());
       for (int k = 0; k < 500 && processes_with(mark + "-child") == 0; ++k) sleep_for(10);
       run.send(signal);
       CHECK(run.wait() == 130);
@@ -100,7 +108,7 @@ TEST_SUITE("bad luck") {
     const TemporaryFolder folder;
     const std::string mark = fmt::format("tanzen-thinks-{}", getpid());
     const std::string command = slow_program(folder.path(), mark, 500);
-    const ProgramResult result = tanzen(
+    const ProgramResult result = testing::tanzen(
         {"solve", "--program", command, "--variables", "x", "--from", "1", "--seconds", "0.5"}, folder.path());
     CHECK(result.code == 1);
     CHECK(contains(result.out, "the limit of 0.5 s is reached"));
@@ -110,18 +118,24 @@ TEST_SUITE("bad luck") {
   TEST_CASE("killed at any moment, runs, figures and exports leave the old file or the new one, and nothing else") {
     // The marks of kill after kill lie on one moment after the other.
     const TemporaryFolder folder;
-    tanzen::write_file(folder / "plan.toml", "repeats = 3\nproblems = [\"booth\", \"rosenbrock\"]\n[methods]\nbfgs = {}\nnelder-mead = {}\n");
+    tanzen::write_file(folder / "plan.toml",
+                       "repeats = 3\nproblems = [\"booth\", \"rosenbrock\"]\n[methods]\nbfgs = {}\nnelder-mead = {}\n");
     REQUIRE(tanzen_line("tanzen campaign plan.toml --quiet", folder.path()).code == 0);
     struct Work {
       std::vector<std::string> words, targets;
       std::string_view end;
     };
+    const std::string mark = fmt::format("tanzen-quick-{}", getpid());
+    const std::string command = slow_program(folder.path(), mark, 0.002);
     const std::vector<Work> works = {
         {{"solve", "rosenbrock", "--with", "nelder-mead", "--quiet", "--trace", "t.csv"}, {"t.csv"}, "\n"},
         {{"figure", "landscape", "himmelblau", "--output", "f.svg"}, {"f.svg"}, "</svg>"},
         {{"figure", "ranks", "plan.results.sqlite", "--output", "f.png"}, {"f.png"}, "IEND\xae\x42\x60\x82"},
         {{"campaign", "export", "plan.results.sqlite"}, {"runs.csv", "hits.csv", "traces.csv"}, "\n"},
-        {{"report", "plan.results.sqlite", "--output", "r.html"}, {"r.html"}, "</html>"}};
+        {{"report", "plan.results.sqlite", "--output", "r.html"}, {"r.html"}, "</html>"},
+        {{"solve", "--program", command, "--variables", "x,y", "--from", "1,1", "--quiet", "--trace", "p.csv"},
+         {"p.csv"},
+         "\n"}};
     const std::vector<std::string> before = names_in(folder.path());
     std::mt19937 random(7);
     const int kills = testing::is_sanitized ? 20 : 100;
@@ -146,13 +160,15 @@ TEST_SUITE("bad luck") {
       }
       CHECK(names_in(folder.path()) == before);
     }
+    CHECK(all_gone(mark));
     for (int k = 0; k < 300 && processes_with("gnuplot") > 0; ++k) sleep_for(10);
     CHECK(processes_with("gnuplot") == 0);
   }
 
   TEST_CASE("closed streams are no files") {
     const TemporaryFolder folder;
-    tanzen::write_file(folder / "plan.toml", "repeats = 20\nproblems = [\"booth\"]\n[methods]\nbfgs = {}\nnelder-mead = {}\n");
+    tanzen::write_file(folder / "plan.toml",
+                       "repeats = 20\nproblems = [\"booth\"]\n[methods]\nbfgs = {}\nnelder-mead = {}\n");
     for (const char* closed : {">&-", "2>&-", "<&-", ">&- 2>&- <&-"}) {
       fs::remove(folder / "plan.results.sqlite");
       CAPTURE(closed);
@@ -177,17 +193,18 @@ TEST_SUITE("bad luck") {
       const char *line, *says;
       int code;
     };
-    for (const Row& row : {Row{"tanzen solve rosenbrock --figure nodir/x.png --trace t.csv", "there is no folder nodir", 3},
-                           Row{"tanzen solve rosenbrock --trace nodir/t.csv", "there is no folder nodir", 3},
-                           Row{"tanzen solve rosenbrock --report nodir/t.html", "there is no folder nodir", 3},
-                           Row{"tanzen sweep rosenbrock --with nadam --vary step=0.1,0.2 --figure nodir/x.png", "there is no folder", 3},
-                           Row{"tanzen stationary himmelblau --figure nodir/x.png", "there is no folder", 3},
-                           Row{"tanzen figure landscape booth --output nodir/x.png", "there is no folder", 3},
-                           Row{"tanzen sample booth --write nodir/x.csv", "there is no folder", 3},
-                           Row{"tanzen compare booth --with bfgs --with dfp --repeats 2 --report nodir/x.html", "there is no folder", 3},
-                           Row{"tanzen solve rosenbrock --with cma-es --trace a.csv --population a.csv",
-                               "--trace and --population both write to a.csv", 2},
-                           Row{"tanzen solve rosenbrock --trace a.csv --population ./a.csv", "both write to", 2}}) {
+    for (const Row& row :
+         {Row{"tanzen solve rosenbrock --figure nodir/x.png --trace t.csv", "there is no folder nodir", 3},
+          Row{"tanzen solve rosenbrock --trace nodir/t.csv", "there is no folder nodir", 3},
+          Row{"tanzen solve rosenbrock --report nodir/t.html", "there is no folder nodir", 3},
+          Row{"tanzen sweep rosenbrock --with nadam --vary step=0.1,0.2 --figure nodir/x.png", "there is no folder", 3},
+          Row{"tanzen stationary himmelblau --figure nodir/x.png", "there is no folder", 3},
+          Row{"tanzen figure landscape booth --output nodir/x.png", "there is no folder", 3},
+          Row{"tanzen sample booth --write nodir/x.csv", "there is no folder", 3},
+          Row{"tanzen compare booth --with bfgs --with dfp --repeats 2 --report nodir/x.html", "there is no folder", 3},
+          Row{"tanzen solve rosenbrock --with cma-es --trace a.csv --population a.csv",
+              "--trace and --population both write to a.csv", 2},
+          Row{"tanzen solve rosenbrock --trace a.csv --population ./a.csv", "both write to", 2}}) {
       CAPTURE(row.line);
       const ProgramResult result = tanzen_line(row.line, folder.path());
       CHECK(result.code == row.code);
@@ -201,9 +218,10 @@ TEST_SUITE("bad luck") {
     const TemporaryFolder folder, tools;
     tanzen::write_file(tools / "gnuplot", "#!/bin/sh\necho broken >&2\nexit 7\n");
     fs::permissions(tools / "gnuplot", fs::perms::owner_all);
-    const ProgramResult result = shell(fmt::format("PATH={}:/usr/bin:/bin {} solve rosenbrock --quiet --trace t.csv --figure f.png",
-                                                   tools.path().string(), TANZEN_PROGRAM),
-                                       folder.path());
+    const ProgramResult result =
+        shell(fmt::format("PATH={}:/usr/bin:/bin {} solve rosenbrock --quiet --trace t.csv --figure f.png",
+                          tools.path().string(), TANZEN_PROGRAM),
+              folder.path());
     CHECK(result.code == 3);
     CHECK(contains(result.err, "cannot draw f.png: gnuplot ended with code 7: broken"));
     CHECK(names_in(folder.path()) == std::vector<std::string>{"t.csv"});
@@ -216,8 +234,9 @@ TEST_SUITE("bad luck") {
     fs::permissions(tools / "gnuplot", fs::perms::owner_all);
     for (const char* name : {"f.png", "f.svg", "f.pdf"}) {
       tanzen::write_file(folder / name, "the good one");
-      const ProgramResult result = shell(
-          fmt::format("PATH={}:/usr/bin:/bin {} figure landscape booth --output {}", tools.path().string(), TANZEN_PROGRAM, name), folder.path());
+      const ProgramResult result = shell(fmt::format("PATH={}:/usr/bin:/bin {} figure landscape booth --output {}",
+                                                     tools.path().string(), TANZEN_PROGRAM, name),
+                                         folder.path());
       CAPTURE(name);
       CHECK(result.code == 3);
       CHECK(contains(result.err, "ends before its end"));
@@ -228,9 +247,10 @@ TEST_SUITE("bad luck") {
   TEST_CASE("a campaign under nohup is not stopped by a hangup") {
     const TemporaryFolder folder;
     const ProgramResult result = shell(
-        fmt::format("trap '' HUP; {} solve rosenbrock:dim=20 --with gradient-descent --evaluations 3000000 --quiet > out.txt & "
-                    "sleep 0.3; kill -HUP $!; wait $!; echo code $?",
-                    TANZEN_PROGRAM),
+        fmt::format(
+            "trap '' HUP; {} solve rosenbrock:dim=20 --with gradient-descent --evaluations 3000000 --quiet > out.txt & "
+            "sleep 0.3; kill -HUP $!; wait $!; echo code $?",
+            TANZEN_PROGRAM),
         folder.path());
     CHECK(contains(result.out, "code 1"));
     CHECK_FALSE(contains(tanzen::read_file(folder / "out.txt"), "interrupted"));

@@ -61,10 +61,10 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen figure population sphere --with cma-es --at 0 --output p.png", "--at takes iterations"},
     {"tanzen figure ends sphere --output p.png", "ends needs methods"},
     {"tanzen figure sample sphere --sampling sobel --output p.png", "did you mean 'sobol'?"},
-    {"tanzen figure sample sphere --points 0 --output p.png", "--points must be a whole number of at least 1"},
+    {"tanzen figure sample sphere --points 0 --output p.png", "--points must be a whole number from 1 to 10000000"},
     {"tanzen solve sphere --population a.txt", "a population is written as .csv"},
     {"tanzen solve sphere --repeats 2 --population a.csv", "--figure and --report show one run"},
-    {"tanzen solve sphere --jobs 0", "--jobs must be a whole number of at least 1"},
+    {"tanzen solve sphere --jobs 0", "--jobs must be a whole number from 1 to 1024"},
     {"tanzen solve sphere --with multistart:local=bgfs", "must be a method: there is no method 'bgfs'"},
     {"tanzen solve eggholder --with multistart:local=bfgs",
      "bfgs cannot keep within bounds, and eggholder has them; these can:"},
@@ -107,7 +107,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen check derivative --formula \"x*y\" --partial x=y", "--partial for y is missing"},
     {"tanzen check derivative --formula \"x*y\" --partial z=y", "names no variable"},
     {"tanzen check derivative sphere:noise=normal:1 --show", "its derivatives cannot be written down"},
-    {"tanzen compare sphere --with nelder-mead --repeats 0", "--repeats must be a whole number of at least 1"},
+    {"tanzen compare sphere --with nelder-mead --repeats 0", "--repeats must be a whole number from 1 to 1000000"},
 };
 
 } // namespace

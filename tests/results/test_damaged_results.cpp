@@ -79,7 +79,8 @@ TEST_SUITE("damaged results") {
              Row{"DELETE FROM problems", "it has no problem"},
              Row{"DELETE FROM campaign", "it has no plan"},
              Row{"UPDATE campaign SET value = 'zzz'", "what it says of its campaign is damaged"},
-             Row{"UPDATE runs SET hits = (SELECT '[' || group_concat('[1,1,1]') || ']' FROM runs, targets)", "it reached"},
+             Row{"UPDATE runs SET hits = (SELECT '[' || group_concat('[1,1,1]') || ']' FROM runs, targets)",
+                 "it reached"},
              Row{"UPDATE runs SET hits = 'zz'", "no list of lists of counts"},
              Row{"UPDATE runs SET hits = '[[1,2]]'", "no list of lists of counts"},
              Row{"UPDATE runs SET hits = '[[-1,2,3]]'", "is no count"},
@@ -121,7 +122,8 @@ TEST_SUITE("damaged results") {
       const auto result = testing::tanzen_line(line, file.folder.path());
       CAPTURE(line);
       CHECK(result.code == 3);
-      CHECK(testing::contains(result.err, "the run of sphere:dim=2, repeat 1, by method 2 is damaged: 'zzz' is no status"));
+      CHECK(testing::contains(result.err,
+                              "the run of sphere:dim=2, repeat 1, by method 2 is damaged: 'zzz' is no status"));
     }
   }
 
@@ -157,13 +159,12 @@ TEST_SUITE("damaged results") {
     const Campaign campaign(plan, {});
     int asked = 0;
     const Results part = run_campaign(
-        campaign, {.file = folder / "a.sqlite", .workers = 1, .asked_to_stop = [&] { return ++asked > 60; }});
+        campaign, {.file = folder / "a.sqlite", .workers = 1, .asked_to_stop = [&] { return ++asked > 12; }});
     CHECK(part.done() < part.planned());
     const std::size_t before = part.done();
     std::size_t counted = 0;
-    const Results all = run_campaign(campaign, {.file = folder / "a.sqlite",
-                                                .workers = 2,
-                                                .counter = [&](std::size_t, std::size_t) { ++counted; }});
+    const Results all = run_campaign(
+        campaign, {.file = folder / "a.sqlite", .workers = 2, .counter = [&](std::size_t, std::size_t) { ++counted; }});
     CHECK(all.done() == all.planned());
     CHECK(counted == all.planned() - before); // what was there is not done again
     CHECK(ResultsFile::reading(folder / "a.sqlite").done().size() == 8);

@@ -73,7 +73,7 @@ struct TwiceTheSame {
   }
 };
 
-const ConformanceCheck& check_named(const ConformanceReport& report, std::string_view name) {
+ConformanceCheck check_named(const ConformanceReport& report, std::string_view name) {
   const auto found = std::ranges::find_if(report.checks, [&](const auto& each) { return each.name == name; });
   REQUIRE(found != report.checks.end());
   return *found;
@@ -144,15 +144,16 @@ TEST_SUITE("own methods") {
   }
 
   TEST_CASE("the check of a method sees values that are not the point's, and columns that have a name already") {
-    CHECK(check_named(check_method(Method("sound", Faulty{})), "tells the value of the point where it says it is").passed);
-    const auto& told = check_named(check_method(Method("boaster", Faulty{.fault = {}, .told_more = -1})),
-                                   "tells the value of the point where it says it is");
+    CHECK(check_named(check_method(Method("sound", Faulty{})), "tells the value of the point where it says it is")
+              .passed);
+    const auto told = check_named(check_method(Method("boaster", Faulty{.fault = {}, .told_more = -1})),
+                                  "tells the value of the point where it says it is");
     CHECK_FALSE(told.passed);
     CHECK(told.detail.find("in iteration 1 it tells") != std::string::npos);
-    const auto& columns = check_named(check_method(Method("bad", BadColumns{})), "reports columns that are finite");
+    const auto columns = check_named(check_method(Method("bad", BadColumns{})), "reports columns that are finite");
     CHECK_FALSE(columns.passed);
     CHECK(columns.detail.find("is called 'value'") != std::string::npos);
-    const auto& twice = check_named(check_method(Method("twice", TwiceTheSame{})), "reports columns that are finite");
+    const auto twice = check_named(check_method(Method("twice", TwiceTheSame{})), "reports columns that are finite");
     CHECK(twice.detail == "two columns are called 'step'");
   }
 }
@@ -187,8 +188,9 @@ TEST_SUITE("runs from outside") {
     const Problem bowl = Problem::from_formula("2*x^2 + 0.7*y^2");
     const Vector a = Vector::Ones(2);
     const Matrix starts = Matrix::Constant(2, 3, 1);
-    for (const RunOptions& options : {RunOptions{.start = {1, 1}}, RunOptions{.start = Vector::Ones(2)}, RunOptions{.start = starts.col(1)},
-                                      RunOptions{.start = 0.5 * (a + a)}, RunOptions{.start = std::vector<double>{1, 1}}})
+    for (const RunOptions& options :
+         {RunOptions{.start = {1, 1}}, RunOptions{.start = Vector::Ones(2)}, RunOptions{.start = starts.col(1)},
+          RunOptions{.start = 0.5 * (a + a)}, RunOptions{.start = std::vector<double>{1, 1}}})
       CHECK(run(bowl, method("bfgs"), options).start == a);
     CHECK(bowl.value(2 * a) == doctest::Approx(10.8));
     CHECK(bowl.gradient(starts.col(0)) == Vector{{4, 1.4}});
@@ -211,21 +213,24 @@ TEST_SUITE("runs from outside") {
       if (progress.best_value > 1e-3) return std::nullopt;
       return "good enough for the glaze";
     };
-    const Outcome outcome = run(testbed::problem("rosenbrock"), method("nelder-mead"), {.start = {-1.2, 1}, .stop_when = near});
+    const Outcome outcome =
+        run(testbed::problem("rosenbrock"), method("nelder-mead"), {.start = {-1.2, 1}, .stop_when = near});
     CHECK(outcome.status == Status::own);
     CHECK(status_word(outcome.status) == "own");
     CHECK(outcome.message == "good enough for the glaze");
     CHECK(outcome.value <= 1e-3);
     CHECK(outcome.converged() == (outcome.checked.verdict != PointCheck::Verdict::not_stationary));
-    const Outcome failed = run(testbed::problem("booth"), method("nelder-mead"),
-                               {.stop_when = [](const Progress&) -> std::optional<std::string> { throw std::runtime_error("no"); }});
+    const Outcome failed =
+        run(testbed::problem("booth"), method("nelder-mead"),
+            {.stop_when = [](const Progress&) -> std::optional<std::string> { throw std::runtime_error("no"); }});
     CHECK(failed.status == Status::failed);
     CHECK(failed.message == "the stop test failed: no");
   }
 
   TEST_CASE("a run that its user wants to stop stops after the iteration") {
     int asked = 0;
-    const Outcome outcome = run(testbed::problem("rosenbrock"), method("gradient-descent"), {.asked_to_stop = [&] { return ++asked > 3; }});
+    const Outcome outcome =
+        run(testbed::problem("rosenbrock"), method("gradient-descent"), {.asked_to_stop = [&] { return ++asked > 3; }});
     CHECK(outcome.status == Status::interrupted);
     CHECK(outcome.message == "stopped by its user");
     CHECK(outcome.iterations == 3);

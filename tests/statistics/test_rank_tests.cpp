@@ -195,4 +195,29 @@ TEST_SUITE("rank tests") {
     CHECK(chance_of_smaller(a, b) == doctest::Approx(3.5 / 6));
     CHECK(chance_of_smaller(b, a) == doctest::Approx(2.5 / 6));
   }
+
+  TEST_CASE("differences that are equal but for rounding are ties") {
+    // Mean ranks of six problems, divided by 3: the differences 1/3, 2/3 and 1 come out with different last bits.
+    std::vector<double> exact_first, exact_second, first, second;
+    for (const int difference : {1, 1, -1, 2, 2, 1}) {
+      exact_first.push_back(10 + difference);
+      exact_second.push_back(10);
+      first.push_back((10.0 + difference) / 3 + 0.1 * static_cast<double>(first.size()));
+      second.push_back(10.0 / 3 + 0.1 * static_cast<double>(second.size()));
+    }
+    const RankTest whole = signed_rank_test(exact_first, exact_second), rounded = signed_rank_test(first, second);
+    CHECK(rounded.statistic == whole.statistic);
+    CHECK(rounded.p == doctest::Approx(whole.p).epsilon(1e-12));
+    const std::vector<double> a{0.1 + 0.2, 1}, b{0.3, 1};
+    CHECK(signed_rank_test(a, b).p == 1); // 0.1 + 0.2 and 0.3 are one number
+  }
+
+  TEST_CASE("an interval of no success begins at 0, and of nothing else ends at 1, to the bit") {
+    for (const std::int64_t trials : {1, 2, 7, 21, 100, 12345}) {
+      CHECK(wilson_interval(0, trials).lower == 0);
+      CHECK(wilson_interval(trials, trials).upper == 1);
+      CHECK(wilson_interval(0, trials).upper > 0);
+      CHECK(wilson_interval(trials, trials).lower < 1);
+    }
+  }
 }

@@ -38,7 +38,11 @@ TEST_SUITE("teams") {
 
   TEST_CASE("what a part throws comes out, and the others end") {
     const Team team = thread_team(3);
-    CHECK_THROWS_AS(team.share(50, [](std::size_t part) { if (part == 7) throw std::runtime_error("part 7"); }), std::runtime_error);
+    CHECK_THROWS_AS(team.share(50,
+                               [](std::size_t part) {
+                                 if (part == 7) throw std::runtime_error("part 7");
+                               }),
+                    std::runtime_error);
   }
 
   TEST_CASE("a team has an end") {

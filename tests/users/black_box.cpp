@@ -13,7 +13,8 @@ double fire(const tanzen::Vector& settings) {
 int main() {
   using namespace tanzen;
   const Problem kiln = Problem::black_box(3, fire, Calls::concurrent).named("kiln").region(-3, 3);
-  const Outcome outcome = run(kiln, method("cma-es"), {.seed = 3, .stop = {.evaluations = 4000}, .team = thread_team(3)});
+  const Outcome outcome =
+      run(kiln, method("cma-es"), {.seed = 3, .stop = {.evaluations = 4000}, .team = thread_team(3)});
   fmt::print("{}\n", outcome);
   return outcome.value < 1e-3 ? 0 : 1;
 }

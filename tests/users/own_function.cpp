@@ -5,11 +5,13 @@
 
 int main() {
   using namespace tanzen;
-  const Problem shelf = Problem::from_function(3, [](const auto& x) {
-                          Expr sum = 0;
-                          for (Index i = 0; i < x.size(); ++i) sum += pow(x[i] - 0.3 * static_cast<double>(i), 4) + 1;
-                          return choose(x[0] < -4, 100.0, sum);
-                        })
+  const Problem shelf = Problem::from_function(3,
+                                               [](const auto& x) {
+                                                 Expr sum = 0;
+                                                 for (Index i = 0; i < x.size(); ++i)
+                                                   sum += pow(x[i] - 0.3 * static_cast<double>(i), 4) + 1;
+                                                 return choose(x[0] < -4, 100.0, sum);
+                                               })
                             .named("shelf")
                             .bounds(-5, 5)
                             .region(-2, 2);

@@ -32,7 +32,7 @@ class Table {
   [[nodiscard]] const std::vector<Column>& columns() const { return columns_; }
   [[nodiscard]] const std::vector<Row>& rows() const { return rows_; }
   [[nodiscard]] bool empty() const { return rows_.empty(); }
-  /// Every line indented by two, columns two apart, in at most so many characters: words in a last column go on under
+  /// Every line indented by two, columns two apart, in at most so many characters: words go on under
   /// themselves, and what has no room stands in a further block behind the first column.
   [[nodiscard]] std::string text(std::size_t width = usual_width) const;
   /// For a page in Markdown, and for a paper (the package booktabs).
@@ -41,6 +41,7 @@ class Table {
 
  private:
   [[nodiscard]] std::vector<std::size_t> widths() const;
+  [[nodiscard]] std::vector<std::size_t> fitted_widths(std::size_t width) const;
   [[nodiscard]] std::vector<std::vector<std::size_t>> blocks(const std::vector<std::size_t>& widths,
                                                              std::size_t width) const;
 

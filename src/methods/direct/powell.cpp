@@ -26,12 +26,14 @@ void Powell::settings(Settings& list) {
 
 Search Powell::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
-  Matrix directions = evaluate.problem().sampling_box().width().asDiagonal();
+  const Matrix coordinates = evaluate.problem().sampling_box().width().asDiagonal();
+  Matrix directions = coordinates;
   ValueLine line(evaluate, n);
   Vector x = start.point, begin(n), direction(n), extrapolated(n);
   Vector lengths = Vector::Constant(n, step); // how far each direction went last
   double value = start.value;
   int idle = 0;
+  bool is_fresh = true; // the directions are the coordinates
   for (;;) {
     begin = x;
     const double begin_value = value;
@@ -63,12 +65,20 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
         lengths[largest] = lengths[n - 1];
         directions.col(n - 1) = direction;
         lengths[n - 1] = std::max(std::abs(moved.step), 0.1);
+        is_fresh = false;
       }
     }
     idle = length <= collapse * (1 + x.norm()) ? idle + 1 : 0;
     Iteration now(x, value);
     now.column("step", length).column("fall", std::isfinite(begin_value) ? begin_value - value : 0);
-    if (idle >= 3) now.settled("an iteration no longer moves");
+    // The directions can have become dependent (Powell, 1964, section 3): it is the end only if the coordinates agree.
+    if (idle >= 2 && is_fresh) now.settled("an iteration no longer moves");
+    if (idle >= 2 && !is_fresh) {
+      directions = coordinates;
+      lengths.setConstant(step);
+      is_fresh = true;
+      idle = 0;
+    }
     co_yield now;
   }
 }

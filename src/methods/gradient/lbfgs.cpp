@@ -5,10 +5,12 @@
 namespace tanzen::methods {
 namespace {
 
-/// The last steps and changes of the gradient, and what they say of the inverse Hessian.
+/// The last steps and changes of the gradient, and what they say of the inverse Hessian. There is one place more than
+/// is remembered, so that a pair that is refused takes no other one's.
 class StepMemory {
  public:
-  StepMemory(Index n, Index memory) : steps_(n, memory), changes_(n, memory), products_(memory), weights_(memory) {}
+  StepMemory(Index n, Index memory)
+      : steps_(n, memory + 1), changes_(n, memory + 1), products_(memory + 1), weights_(memory + 1) {}
 
   [[nodiscard]] bool empty() const { return count_ == 0; }
   void clear() { count_ = 0; }
@@ -23,7 +25,7 @@ class StepMemory {
     if (!(product > std::numeric_limits<double>::epsilon() * scale)) return;
     products_[next_] = product;
     next_ = (next_ + 1) % steps_.cols();
-    count_ = std::min(count_ + 1, steps_.cols());
+    count_ = std::min(count_ + 1, steps_.cols() - 1);
   }
 
   /// `q` becomes the estimate of the inverse Hessian times `q` (algorithm 7.4).

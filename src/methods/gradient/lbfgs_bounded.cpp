@@ -151,9 +151,9 @@ void find_cauchy_point(const CompactModel& model, const Bounds& bounds, const Ve
   }
   best = std::isfinite(best) ? std::max(best, 0.0) : 0;
   for (Index i = 0; i < n; ++i) {
-    if (target.direction[i] == 0) continue;
-    target.point[i] = x[i] + (before + best) * target.direction[i];
-    target.free.push_back(i);
+    if (target.direction[i] != 0) target.point[i] = x[i] + (before + best) * target.direction[i];
+    // Free is what lies between its bounds at the Cauchy point, also where its slope is zero.
+    if (bounds.lower()[i] < target.point[i] && target.point[i] < bounds.upper()[i]) target.free.push_back(i);
   }
   gathered += best * p;
   target.product = gathered;

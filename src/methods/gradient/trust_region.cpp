@@ -30,10 +30,18 @@ void shorten_units(const Matrix& hessian, Vector& units) {
   }
 }
 
-/// The region and how it follows the model's success (Nocedal and Wright, 2006, algorithm 4.1).
+/// When the region shrinks, and to what, and when a step counts as on its edge.
+struct RegionRule {
+  double poor, shrunk, edge;
+};
+constexpr RegionRule of_exact_hessian{0.25, 0.25, 1}; // Nocedal and Wright, 2006, algorithm 4.1
+constexpr RegionRule of_rank_one{0.1, 0.5, 0.8};      // algorithm 6.2: the estimate needs the steps that it learns from
+
+/// The region and how it follows the model's success.
 class TrustRegion {
  public:
-  TrustRegion(double radius, double accept) : radius_(radius), accept_(accept) {}
+  TrustRegion(double radius, double accept, RegionRule rule = of_exact_hessian)
+      : radius_(radius), accept_(accept), rule_(rule) {}
 
   [[nodiscard]] double radius() const { return radius_; }
   /// The last step's actual reduction divided by the predicted one.
@@ -44,9 +52,10 @@ class TrustRegion {
   /// step is taken. `moves` is false where the step is too short to change the point.
   [[nodiscard]] bool takes(double value, double next_value, const ModelStep& step, double length, bool moves) {
     ratio_ = reduction_ratio(value, next_value, step.predicted);
-    if (!(ratio_ >= 0.25)) // no number is a failure as well
-      radius_ = 0.25 * std::min(radius_, length);
-    else if (ratio_ > 0.75 && step.on_edge)
+    const bool is_on_edge = step.on_edge || (rule_.edge < 1 && length > rule_.edge * radius_);
+    if (!(ratio_ >= rule_.poor)) // no number is a failure as well
+      radius_ = rule_.shrunk * std::min(radius_, length);
+    else if (ratio_ > 0.75 && is_on_edge)
       radius_ *= 2;
     const bool is_taken = ratio_ > accept_ && moves;
     // A step that is refused shrinks the region, which is progress.
@@ -64,6 +73,7 @@ class TrustRegion {
   }
 
   double radius_, accept_;
+  RegionRule rule_;
   double ratio_ = 0;
   bool is_over_ = false;
   Patience patience_;
@@ -184,7 +194,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
   constexpr double least_part = 1e-8; // of equation 6.26: below it the update is skipped
   const Index n = start.point.size();
   TruncatedStep truncated(n);
-  TrustRegion region(radius, accept);
+  TrustRegion region(radius, accept, of_rank_one);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), step(n), next(n), y(n), misfit(n);
   Matrix hessian = Matrix::Identity(n, n);
