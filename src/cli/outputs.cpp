@@ -15,8 +15,8 @@ void check_outputs(std::span<const OutputFile> files) {
     if (file.path.empty()) continue;
     check_can_write(file.path);
     std::error_code ignored;
-    const auto [other, is_new] =
-        taken.emplace(std::filesystem::weakly_canonical(std::filesystem::path(file.path), ignored), file.option);
+    const auto [other, is_new] = taken.emplace(
+        std::filesystem::weakly_canonical(std::filesystem::absolute(file.path, ignored), ignored), file.option);
     if (!is_new)
       throw InputError(fmt::format("{} and {} both write to {}; give each a file of its own", other->second,
                                    file.option, file.path));

@@ -1,7 +1,11 @@
 #include "tanzen/figure/field.hpp"
 
+#include "tanzen/base/errors.hpp"
+#include "tanzen/base/text.hpp"
+
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 namespace tanzen {
 namespace {
@@ -90,11 +94,22 @@ std::vector<double> contour_levels(const Matrix& values, Sense sense, int count)
   return levels;
 }
 
+void check_width(const Problem& problem, Index variable, double lower, double upper) {
+  constexpr double narrowest = 1e-12; // of its size: the digits of numbers keep no more places apart
+  if (upper - lower > narrowest * std::max(std::abs(lower), std::abs(upper))) return;
+  throw InputError(fmt::format("the region of {} goes from {} to {}: it is too narrow for a picture; --region takes a "
+                               "wider one",
+                               problem.variables()[static_cast<std::size_t>(variable)].name, number_text(lower),
+                               number_text(upper)));
+}
+
 namespace {
 
 /// Values over the plane of two variables, the others as in `point`.
 FieldLayer sampled_field(const Problem& problem, const Vector& point, Index first, Index second, const Box& box,
                          Index resolution) {
+  check_width(problem, first, box.lower[0], box.upper[0]);
+  check_width(problem, second, box.lower[1], box.upper[1]);
   FieldLayer field;
   field.x = Vector::LinSpaced(resolution, box.lower[0], box.upper[0]);
   field.y = Vector::LinSpaced(resolution, box.lower[1], box.upper[1]);

@@ -66,6 +66,7 @@ void fit_axis(Axis& axis, const std::vector<double>& values) {
 
 Panel curve_panel(const Problem& problem) {
   const Box region = problem.region();
+  check_width(problem, 0, region.lower[0], region.upper[0]);
   Panel panel;
   panel.x = {.label = axis_name(problem.variables()[static_cast<std::size_t>(0)]),
              .range = std::array{region.lower[0], region.upper[0]}};

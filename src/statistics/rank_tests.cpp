@@ -71,7 +71,7 @@ std::vector<double> with_ties(std::vector<double> sizes) {
   std::ranges::sort(order, {}, [&](std::size_t k) { return sizes[k]; });
   for (std::size_t k = 1; k < order.size(); ++k) {
     double &size = sizes[order[k]], before = sizes[order[k - 1]];
-    if (size - before <= rounding * size) size = before;
+    if (std::isfinite(size) && size - before <= rounding * size) size = before;
   }
   return sizes;
 }

@@ -175,7 +175,7 @@ TEST_SUITE("bad luck") {
       (void)shell(fmt::format("{} campaign plan.toml {}", TANZEN_PROGRAM, closed), folder.path());
       const ProgramResult compared = tanzen_line("tanzen compare plan.results.sqlite", folder.path());
       CHECK(compared.code == 0);
-      CHECK(contains(compared.out, "40"));
+      CHECK(contains(compared.out, "20/20"));
     }
   }
 

@@ -200,7 +200,7 @@ TEST_SUITE("strangers") {
     fs::remove(folder / "STARTED");
     for (const char* line :
          {"tanzen compare plan.results.sqlite", "tanzen report plan.results.sqlite --output a.html",
-          "tanzen campaign export plan.results.sqlite", "tanzen figure ranks plan.results.sqlite --output a.png"}) {
+          "tanzen campaign export plan.results.sqlite", "tanzen figure accuracy plan.results.sqlite --output a.png"}) {
       CAPTURE(std::string(line));
       const ProgramResult looked = tanzen_line(line, folder.path());
       CAPTURE(looked.err);

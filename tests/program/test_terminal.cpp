@@ -161,7 +161,7 @@ TEST_SUITE("terminals") {
           Row{"tanzen solve rosenbrock --iteratons 5", "did you mean '--iterations'?"},
           Row{"tanzen solve rosenbrok", "did you mean 'rosenbrock'?"},
           Row{"tanzen solve rosenbrock --with bfg", "did you mean 'bfgs'?"},
-          Row{"tanzen campaign merg a b", "did you mean 'merge'?"},
+          Row{"tanzen campaign merg a b", "did you mean 'tanzen campaign merge'?"},
           Row{"tanzen figure ranks", "tanzen figure ranks: "}}) {
       CAPTURE(row.line);
       const ProgramResult result = tanzen_line(row.line);

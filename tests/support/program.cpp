@@ -2,12 +2,11 @@
 
 #include "tanzen/files/write_file.hpp"
 
+#include <algorithm>
 #include <array>
 #include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
-#include <fstream>
-#include <iterator>
 #include <pty.h>
 #include <stdexcept>
 #include <sys/ioctl.h>
@@ -111,8 +110,12 @@ ProgramResult tanzen_on_terminal(const std::vector<std::string>& arguments, unsi
 std::size_t processes_with(std::string_view text) {
   std::size_t count = 0;
   for (const auto& entry : std::filesystem::directory_iterator("/proc")) {
-    std::ifstream file(entry.path() / "cmdline", std::ios::binary);
-    const std::string words{std::istreambuf_iterator<char>(file), {}};
+    // A process may be gone before it is looked at.
+    std::string words(4096, '\0');
+    const int file = open((entry.path() / "cmdline").c_str(), O_RDONLY);
+    const ssize_t size = file < 0 ? 0 : read(file, words.data(), words.size());
+    if (file >= 0) close(file);
+    words.resize(static_cast<std::size_t>(std::max<ssize_t>(size, 0)));
     count += words.find(text) != std::string::npos && entry.path().filename() != std::to_string(getpid()) ? 1 : 0;
   }
   return count;
