@@ -8,7 +8,7 @@
 namespace tanzen {
 namespace {
 
-constexpr std::size_t between = 2, narrowest_words = 20;
+constexpr std::size_t between = 2, narrowest_words = 12;
 
 /// Every cell with what would mean something to the format put in front of the characters that do.
 std::vector<std::string> safe_cells(std::vector<std::string> cells, std::string (*safe)(char)) {

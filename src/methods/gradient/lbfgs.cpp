@@ -5,12 +5,10 @@
 namespace tanzen::methods {
 namespace {
 
-/// The last steps and changes of the gradient, and what they say of the inverse Hessian. There is one place more than
-/// is remembered, so that a pair that is refused takes no other one's.
+/// The last steps and changes of the gradient, and what they say of the inverse Hessian.
 class StepMemory {
  public:
-  StepMemory(Index n, Index memory)
-      : steps_(n, memory + 1), changes_(n, memory + 1), products_(memory + 1), weights_(memory + 1) {}
+  StepMemory(Index n, Index memory) : steps_(n, memory), changes_(n, memory), products_(memory), weights_(memory) {}
 
   [[nodiscard]] bool empty() const { return count_ == 0; }
   void clear() { count_ = 0; }
@@ -22,10 +20,13 @@ class StepMemory {
   void keep() {
     const double product = steps_.col(next_).dot(changes_.col(next_));
     const double scale = steps_.col(next_).norm() * changes_.col(next_).norm();
-    if (!(product > std::numeric_limits<double>::epsilon() * scale)) return;
+    if (!(product > std::numeric_limits<double>::epsilon() * scale)) {
+      count_ = std::min(count_, steps_.cols() - 1); // it was written over the oldest
+      return;
+    }
     products_[next_] = product;
     next_ = (next_ + 1) % steps_.cols();
-    count_ = std::min(count_ + 1, steps_.cols() - 1);
+    count_ = std::min(count_ + 1, steps_.cols());
   }
 
   /// `q` becomes the estimate of the inverse Hessian times `q` (algorithm 7.4).
