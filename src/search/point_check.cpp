@@ -2,8 +2,11 @@
 
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/random.hpp"
+#include "tanzen/problem/smoothness.hpp"
 
 #include "tanzen/numeric/signed_least_squares.hpp"
+
+#include <Eigen/QR>
 
 #include <algorithm>
 #include <cmath>
@@ -43,9 +46,16 @@ class Look {
       look_at_constraints();
     }
     const bool is_differentiable = problem_.bundle()->derivatives() != Derivatives::none;
-    const bool may_look =
-        options_.by_values && (is_differentiable || options_.opaque) && problem_.constraints().empty();
-    if (check_.verdict != PointCheck::Verdict::stationary && may_look && x_.size() <= most_by_values) look_around();
+    const bool may_look = options_.by_values && (is_differentiable || options_.opaque) &&
+                          problem_.constraints().empty() && x_.size() <= most_by_values;
+    if (check_.verdict != PointCheck::Verdict::stationary && may_look) {
+      // Without a kink the gradient alone decides: no pattern of values is as fine.
+      const bool is_decided = gradient_.size() == x_.size() && gradient_.allFinite() && is_smooth(problem_);
+      if (is_decided)
+        look_at_digits();
+      else
+        look_around();
+    }
     if (check_.how.empty()) check_.how = "not checked: values only (--check-end)";
   }
 
@@ -84,6 +94,19 @@ class Look {
       if (x_[i] <= bounds.lower()[i] || x_[i] >= bounds.upper()[i])
         check_.bound_multipliers[i] = problem_.sign() * gradient_[i];
     }
+  }
+
+  /// Where Newton's step to a gradient of zero is as short as the coordinates' own rounding, no point is nearer.
+  void look_at_digits() {
+    constexpr double digits = 4 * std::numeric_limits<double>::epsilon();
+    Matrix hessian;
+    problem_.objective().worker()->weighted_hessian(x_, Vector::Ones(1), hessian);
+    const Vector step = (problem_.sign() * hessian).colPivHouseholderQr().solve(gradient_);
+    const bool is_nearest = step.allFinite() && (step.array().abs() <= digits * x_.array().abs()).all();
+    if (!is_nearest) return;
+    check_.verdict = PointCheck::Verdict::stationary;
+    check_.how =
+        fmt::format("relative gradient {}, by the rounding of the point", short_number(check_.relative_gradient, 2));
   }
 
   // Values on a pattern: at a kink the gradient says nothing.
