@@ -243,6 +243,34 @@ void print_point(const Context& context, const Problem& problem, const Vector& p
                                                                        : checked.how));
 }
 
+Json numbers_or_null(const Vector& values) {
+  Json list = Json::array();
+  for (const double value : values) list.push_back(std::isfinite(value) ? Json(value) : Json(nullptr));
+  return list;
+}
+
+/// The same as `print_point`, for machines.
+Json point_json(const Problem& problem, const Vector& point) {
+  Vector parts;
+  problem.bundle()->worker()->outputs(point, parts);
+  const double value = problem.value(point);
+  const PointCheck checked = check_point(problem, point);
+  Json json{{"point", numbers_or_null(point)},
+            {"value", std::isfinite(value) ? Json(value) : Json(nullptr)},
+            {"objectives", numbers_or_null(parts.head(problem.parts().objectives))},
+            {"constraints", numbers_or_null(parts.segment(problem.parts().objectives, problem.parts().constraints))},
+            {"violation", problem.violation(point)},
+            {"stationary", checked.verdict == PointCheck::Verdict::stationary},
+            {"how", checked.how}};
+  if (problem.objective().derivatives() != Derivatives::none)
+    json["gradient"] = numbers_or_null(problem.gradient(point));
+  if (const auto curvature = curvature_at(problem, point)) {
+    json["eigenvalues"] = numbers_or_null(curvature->eigenvalues);
+    json["kind"] = point_kind_word(curvature->kind);
+  }
+  return json;
+}
+
 void show_one(const Context& context, const ProblemsOptions& options) {
   const Problem problem = options.problem.problem(context.additions, options.name);
   std::optional<Vector> at;
@@ -266,20 +294,21 @@ void show_one(const Context& context, const ProblemsOptions& options) {
                         {"global", minimum.global}});
     }
     json["known_minima"] = minima;
+    if (at) json["at"] = point_json(problem, *at);
     context.print("{}\n", json.dump());
   } else if (is_test_function) {
     print_card(context, testbed::find(base), problem);
   } else {
     print_problem(context, problem);
   }
-  if (at) print_point(context, problem, *at);
+  if (at && !options.as_json) print_point(context, problem, *at);
   if (!options.write.empty()) {
     // The table of a fit of the testbed is in no file yet.
     if (definition->fit && is_test_function)
       write_file(std::filesystem::path(options.write).parent_path() / definition->fit->data,
                  table_to_csv(*definition->fit->table));
     write_file(options.write, written);
-    context.print("\n{}", block_line("written", options.write));
+    if (!options.as_json) context.print("\n{}", block_line("written", options.write));
   }
 }
 

@@ -87,7 +87,8 @@ std::optional<std::string> why_no_name(std::string_view text) {
   }
   const auto& callable = detail::callable_names();
   const bool is_callable = std::ranges::find(callable, text) != callable.end();
-  if (is_callable || detail::find_constant(text) || text == detail::dimension_name) {
+  // A constant gives way to a name that somebody chose, as to the column of a table.
+  if (is_callable || text == detail::dimension_name) {
     return fmt::format("'{}' has a meaning of its own in formulas and cannot name a variable", text);
   }
   return std::nullopt;

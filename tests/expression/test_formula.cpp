@@ -181,4 +181,17 @@ TEST_SUITE("formula") {
       }
     }));
   }
+
+  TEST_CASE("a name that is given wins over the constant of that name") {
+    const FormulaScope scope{.variables = {VariableName::parse("e"), VariableName::parse("pi")}};
+    const Expression sum = Formula::parse("e^2 + pi").expression(scope);
+    const Tape tape(sum);
+    auto work = tape.workspace();
+    CHECK(tape.evaluate(Vector{{3, 0.5}}, work) == 9.5);
+    // Without it, it is the constant.
+    const Expression constant = Formula::parse("e + 0*x").expression({.variables = {VariableName::parse("x")}});
+    const Tape plain(constant);
+    auto other = plain.workspace();
+    CHECK(plain.evaluate(Vector::Ones(1), other) == doctest::Approx(2.718281828459045));
+  }
 }

@@ -155,6 +155,17 @@ TEST_SUITE("json") {
     CHECK(card["known_minima"][0]["point"] == json::array({1, 1, 1, 1, 1}));
   }
 
+  TEST_CASE("a point of a problem is part of its object, and nothing follows it") {
+    const json card = object_of("tanzen problems booth --at 1,2");
+    has_keys(card["at"], {"point", "value", "gradient", "eigenvalues", "kind", "stationary", "how", "violation"});
+    CHECK(card["at"]["value"] == 5);
+    CHECK(card["at"]["gradient"] == json::array({-8, -10}));
+    CHECK(card["at"]["stationary"] == false);
+    const json kiln = object_of("tanzen problems " + examples + "round-kiln.toml --at 0.6,0.8");
+    CHECK(kiln["at"]["constraints"].size() == 2);
+    CHECK(kiln["at"]["violation"] == 0);
+  }
+
   TEST_CASE("a comparison says what its text says") {
     const json all = object_of("tanzen compare booth rosenbrock --with bfgs --with nelder-mead --repeats 3");
     CHECK(all.is_object());
