@@ -7,6 +7,7 @@
 #include "tanzen/version.hpp"
 
 #include "commands.hpp"
+#include "lines.hpp"
 
 #include <algorithm>
 #include <cerrno>
@@ -14,7 +15,6 @@
 #include <fcntl.h>
 #include <filesystem>
 #include <new>
-#include <sys/ioctl.h>
 #include <unistd.h>
 
 namespace tanzen {
@@ -67,37 +67,6 @@ std::string command_text(const std::string& program, int argc, const char* const
   return text;
 }
 
-/// Indented lines that are too long go on under themselves, those of a block beside their labels.
-std::string fitted(const std::string& text, std::size_t width) {
-  constexpr std::size_t beside_label = 16, least_room = 20;
-  std::string result;
-  for (std::string_view rest = text; !rest.empty();) {
-    const std::size_t end = std::min(rest.find('\n'), rest.size());
-    const std::string_view line = rest.substr(0, end);
-    const std::size_t indent = std::min(line.find_first_not_of(' '), line.size());
-    // A label ends with two blanks, or where the texts of a block begin.
-    const std::size_t gap = line.find("  ", indent);
-    const bool has_label = indent >= beside_label || gap < beside_label || line.substr(0, beside_label).ends_with(' ');
-    const std::size_t under = has_label ? std::max(indent, beside_label) : indent;
-    const std::size_t begin = std::min(line.find_first_not_of(' ', under), line.size());
-    if (indent < 2 || character_count(line) <= width || begin + least_room > width) {
-      result += line;
-    } else {
-      const std::vector<std::string> beside = wrapped(line.substr(begin), width - begin);
-      result += line.substr(0, begin);
-      result += beside.front();
-      for (const std::string& below : wrapped(line.substr(begin).substr(beside.front().size()), width - under)) {
-        result += '\n';
-        result.append(under, ' ');
-        result += below;
-      }
-    }
-    if (end < rest.size()) result += '\n';
-    rest.remove_prefix(std::min(end + 1, rest.size()));
-  }
-  return result;
-}
-
 /// What a word may have been meant as that a command has no place for.
 std::string with_option(const MethodCatalogue& methods, const std::string& word,
                         const std::vector<std::string>& options) {
@@ -109,14 +78,6 @@ std::string with_option(const MethodCatalogue& methods, const std::string& word,
   for (const std::string& option : options) bare_options.push_back(option.substr(2));
   const auto meant = nearest_name(bare, bare_options);
   return meant ? fmt::format("; did you mean '--{}'?", *meant) : std::string();
-}
-
-/// A terminal's own width, at least 80; 100 columns elsewhere.
-std::size_t line_width(std::FILE* out) {
-  constexpr std::size_t least = 80, usual = 100;
-  winsize size{};
-  if (isatty(fileno(out)) == 0 || ioctl(fileno(out), TIOCGWINSZ, &size) != 0) return usual;
-  return std::max<std::size_t>(least, size.ws_col);
 }
 
 void add_help(cli::Program& program, cli::Context& context) {
@@ -153,7 +114,7 @@ int parse_and_run(cli::Program& program, cli::Context& context, int argc, const 
 } // namespace
 
 void cli::Context::say(const std::string& text) const {
-  const std::string shown = fitted(readable(text), width);
+  const std::string shown = cli::fitted(readable(text), width);
   *printed += shown;
   if (std::fwrite(shown.data(), 1, shown.size(), streams.out) != shown.size())
     throw FileError(fmt::format("the output could not be written: {}", std::strerror(errno)));
@@ -166,7 +127,7 @@ int run_command_line(int argc, const char* const* argv, const Additions& additio
   cli::Context context{own, streams};
   if (argc > 0) context.program = std::filesystem::path(argv[0]).filename().string();
   context.command = readable_line(command_text(context.program, argc, argv));
-  context.width = line_width(streams.out);
+  context.width = cli::line_width(streams.out);
   cli::Program program(context.program,
                        "Numerical optimization: write an objective down, run a method, see what it did, compare.",
                        version);

@@ -21,6 +21,9 @@ Problem added_or_test_problem(const Additions& additions, const std::string& nam
   if (added != additions.problems.end()) return *added;
   std::vector<std::string> known = testbed::names();
   const std::string bare(trimmed(name.substr(0, name.find(':'))));
+  if (std::ranges::find(additions.problems, bare, &Problem::name) != additions.problems.end())
+    throw InputError(fmt::format("{} is the program's own problem, which takes no options: leave '{}' away", bare,
+                                 clipped(name.substr(name.find(':')), 40)));
   if (std::ranges::find(known, bare) == known.end() && !additions.problems.empty()) {
     for (const Problem& each : additions.problems) known.push_back(each.name());
     throw InputError(fmt::format("there is no problem '{}'{}", clipped(bare, 40), did_you_mean(bare, known)));

@@ -3,6 +3,7 @@
 
 #include "gnuplot_data.hpp"
 #include "gnuplot_renderer.hpp"
+#include "gnuplot_text.hpp"
 #include "layout.hpp"
 #include "scale.hpp"
 
@@ -16,30 +17,6 @@ namespace tanzen {
 namespace {
 
 constexpr std::string_view font = "DejaVu Sans";
-
-/// Text in double quotes, where gnuplot reads escapes and, even there, what stands in backquotes: only characters that
-/// mean nothing to it stay as they are, and line breaks and the like become blanks. (In single quotes two quotes side
-/// by side end the text.)
-std::string in_quotes(std::string_view text) {
-  std::string result = "\"";
-  for (const char c : text) {
-    const auto byte = static_cast<unsigned char>(c);
-    if (byte < 0x20 || byte == 0x7F)
-      result += ' ';
-    else if (c == '"' || c == '\\' || c == '`' || c == '$' || c == '@')
-      result += fmt::format("\\{:03o}", byte);
-    else
-      result += c;
-  }
-  return result + "\"";
-}
-
-/// A text at a tic, which gnuplot takes for a form of numbers.
-std::string tic_in_quotes(std::string_view text) {
-  std::string doubled;
-  for (const char c : text) doubled += c == '%' ? "%%" : std::string(1, c);
-  return in_quotes(doubled);
-}
 
 std::string terminal(const Figure& figure, std::string_view ending) {
   if (ending == ".svg") {

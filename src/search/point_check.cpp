@@ -96,14 +96,16 @@ class Look {
     }
   }
 
-  /// Where Newton's step to a gradient of zero is as short as the coordinates' own rounding, no point is nearer.
+  /// Where Newton's step to a gradient of zero is as short as the coordinates' own rounding, and worth nothing, no
+  /// point is nearer. (Far out, where a wave is shorter than the distance of two numbers, it would be worth much.)
   void look_at_digits() {
-    constexpr double digits = 4 * std::numeric_limits<double>::epsilon();
+    constexpr double digits = 4 * std::numeric_limits<double>::epsilon(), worthless = 1e-10;
     Matrix hessian;
     problem_.objective().worker()->weighted_hessian(x_, Vector::Ones(1), hessian);
     const Vector step = (problem_.sign() * hessian).colPivHouseholderQr().solve(gradient_);
     const bool is_nearest = step.allFinite() && (step.array().abs() <= digits * x_.array().abs()).all();
-    if (!is_nearest) return;
+    const double worth = 0.5 * std::abs(step.dot(gradient_));
+    if (!is_nearest || !(worth <= worthless * std::max(std::abs(value_), 1.0))) return;
     check_.verdict = PointCheck::Verdict::stationary;
     check_.how =
         fmt::format("relative gradient {}, by the rounding of the point", short_number(check_.relative_gradient, 2));

@@ -233,4 +233,50 @@ TEST_SUITE("a program of one's own") {
     CHECK(help.err.empty());
     CHECK(contains(help.out, "solve"));
   }
+
+  TEST_CASE("it calls itself by its name, in messages, help, manual and completions") {
+    const Answer wrong = command({"slove", "body"});
+    CHECK(wrong.code == 2);
+    CHECK(wrong.err == "pottery: pottery has no command 'slove'; did you mean 'solve'?\nSee 'pottery --help'.\n");
+    CHECK(command({"solve", "nobody"}).err.starts_with("pottery: "));
+    CHECK(contains(command({"solve", "--help"}).out, "Usage: pottery solve [PROBLEM] [OPTIONS]"));
+    CHECK(contains(command({"help", "campaign", "merge"}).out, "Usage: pottery campaign merge FILE FILES ..."));
+    CHECK(contains(command({"help", "--as", "manual"}).out, ".TH pottery 1"));
+    CHECK(contains(command({"help", "--as", "bash"}).out, "complete -o filenames -F _pottery pottery"));
+    CHECK(contains(command({"--version"}).out, "pottery "));
+  }
+
+  TEST_CASE("an option of its own problem is refused for what it is, and a method without --with is shown its place") {
+    const Answer option = command({"solve", "body:dim=3"});
+    CHECK(option.code == 2);
+    CHECK(contains(option.err, "body is the program's own problem, which takes no options: leave ':dim=3' away"));
+    CHECK(contains(command({"solve", "bodi"}).err, "did you mean 'body'?"));
+    CHECK(contains(command({"solve", "body", "stroll"}).err, "a method is named by --with stroll"));
+  }
+
+  TEST_CASE("programs that its files ask for are made as it says") {
+    const testing::TemporaryFolder folder;
+    write_file(folder / "trial.toml", "[program]\ncommand = [\"no-such-program\"]\n[variables]\nx = { start = 2 }\n");
+    const std::string file = (folder / "trial.toml").string();
+    Additions own = pottery();
+    std::string asked;
+    own.make_program = [&](Index dimension, const PartCounts&, const ProgramDefinition& program) {
+      asked = program.command.front();
+      return make_opaque_function(dimension, [](const Vector& x) { return (x[0] - 1) * (x[0] - 1); });
+    };
+    const Answer solved = command({"solve", file.c_str(), "--quiet"}, own);
+    CHECK(asked == "no-such-program");
+    CHECK(contains(solved.out, "converged"));
+    CHECK(solved.err.empty());
+    const Answer usual = command({"solve", file.c_str(), "--quiet"});
+    CHECK(usual.code == 3);
+    CHECK(contains(usual.err, "no-such-program, started in"));
+  }
+
+  TEST_CASE("what is printed is what a terminal may show") {
+    const Answer odd = command({"solve", "\x1b[31mred"});
+    CHECK(odd.code == 2);
+    CHECK(contains(odd.err, "\\u{1b}[31mred"));
+    CHECK(odd.err.find('\x1b') == std::string::npos);
+  }
 }

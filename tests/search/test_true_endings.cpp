@@ -91,6 +91,15 @@ TEST_SUITE("true endings") {
           PointCheck::Verdict::not_stationary);
   }
 
+  TEST_CASE("far out, where the distance of two numbers is longer than a wave, nothing is stationary") {
+    const Problem waves = Problem::from_formula("sin(3*x)*cos(2*y)");
+    for (const Vector& far : {Vector{{1.1e15, 3e14}}, Vector{{-7e15, 2.3e15}}}) {
+      const PointCheck check = check_point(waves, far, {.by_values = true});
+      CHECK(check.relative_gradient > 1e10);
+      CHECK(check.verdict == PointCheck::Verdict::not_stationary);
+    }
+  }
+
   TEST_CASE("no run says converged of a point whose slope contradicts it: smooth functions, from their starts and at "
             "random") {
     const std::vector<std::string> functions = {
