@@ -48,6 +48,12 @@ std::string lines_of(const std::string& text) {
   return joined(wrapped(text, width), "\n") + "\n";
 }
 
+/// A command that is longer than a line goes on as it may in a shell.
+std::string last_lines_of(const std::string& text) {
+  if (!text.starts_with("Example: ") || character_count(text) <= width) return lines_of(text);
+  return joined(wrapped(text, width - 2), " \\\n  ") + "\n";
+}
+
 struct Parts {
   std::vector<const CLI::Option*> words, options;
 };
@@ -113,7 +119,7 @@ std::string help_text(const CLI::App& command) {
   for (const CLI::App* each : commands_under(command)) text += entry(each->get_name(), each->get_description());
   if (!parts.options.empty()) text += "\nOptions:\n";
   for (const CLI::Option* option : parts.options) text += entry(written(*option), option->get_description());
-  if (!command.get_footer().empty()) text += "\n" + lines_of(command.get_footer());
+  if (!command.get_footer().empty()) text += "\n" + last_lines_of(command.get_footer());
   return text;
 }
 

@@ -145,7 +145,7 @@ TEST_SUITE("programs as objectives on the command line") {
     const ProgramResult goes_on = tanzen_line(line, folder.path());
     CHECK(goes_on.code == 1);
     CHECK(contains(goes_on.out, "broken"));
-    CHECK(contains(goes_on.out, "it says: the shelf fell"));
+    CHECK(testing::says(goes_on.out, "it says: the shelf fell"));
     const ProgramResult stops = tanzen_line(line + " --stop-on-broken", folder.path());
     CHECK(stops.code == 3);
     CHECK(contains(stops.out, "the objective failed at"));
@@ -158,7 +158,7 @@ TEST_SUITE("programs as objectives on the command line") {
     const TemporaryFolder folder;
     CHECK(tanzen_line("tanzen problems " + examples + "/firing-trial.toml --write copy.toml", folder.path()).code == 0);
     const std::string copy = tanzen::read_file(folder / "copy.toml");
-    CHECK(contains(copy, "command = [\"python3\", \"firing_trial.py\"]"));
+    CHECK(contains(copy, "firing_trial.py\"]"));
     CHECK(contains(copy, "copies = 2"));
     const auto refused = [&](const std::string& program, const char* says) {
       tanzen::write_file(folder / "wrong.toml", "[program]\n" + program + "\n[variables]\nx = {}\n");

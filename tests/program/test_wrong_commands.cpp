@@ -19,7 +19,7 @@ struct WrongCommand {
 };
 
 constexpr WrongCommand wrong_commands[] = {
-    {"tanzen slove", "there is no command 'slove'; did you mean 'solve'?"},
+    {"tanzen slove", "tanzen has no command 'slove'; did you mean 'solve'?"},
     {"tanzen solve", "a problem is needed"},
     {"tanzen solve rosenbrok", "did you mean 'rosenbrock'?"},
     {"tanzen solve himmelblau:dim=3", "himmelblau exists for 2 variables, not for 3"},
@@ -61,7 +61,7 @@ constexpr WrongCommand wrong_commands[] = {
     {"tanzen figure population sphere --with cma-es --at 0 --output p.png", "--at takes iterations"},
     {"tanzen figure ends sphere --output p.png", "ends needs methods"},
     {"tanzen figure sample sphere --sampling sobel --output p.png", "did you mean 'sobol'?"},
-    {"tanzen figure sample sphere --points 0 --output p.png", "--points must be a whole number from 1 to 10000000"},
+    {"tanzen figure sample sphere --points 0 --output p.png", "--points must be a whole number of at least 1"},
     {"tanzen solve sphere --population a.txt", "a population is written as .csv"},
     {"tanzen solve sphere --repeats 2 --population a.csv", "--figure and --report show one run"},
     {"tanzen solve sphere --jobs 0", "--jobs must be a whole number from 1 to 1024"},
@@ -116,7 +116,7 @@ TEST_SUITE("bad input") {
   TEST_CASE("every wrong command ends with code 2, one message and nothing on its output") {
     const TemporaryFolder folder;
     for (const WrongCommand& wrong : wrong_commands) {
-      CAPTURE(wrong.line);
+      CAPTURE(std::string(wrong.line));
       const ProgramResult result = tanzen_line(wrong.line, folder.path());
       CAPTURE(result.err);
       CHECK(result.code == 2);
@@ -166,11 +166,11 @@ TEST_SUITE("bad input") {
     CHECK(contains(tanzen_line("tanzen problems p.toml", folder.path()).err, "p.toml: the problem file is empty"));
   }
 
-  TEST_CASE("a file that cannot be written ends with code 3, after the run was shown") {
+  TEST_CASE("a file that cannot be written ends with code 3, before anything is run") {
     const ProgramResult result = tanzen_line("tanzen solve sphere --from 1,1 --trace /nowhere/a.csv");
     CHECK(result.code == 3);
     CHECK(contains(result.err, "cannot write /nowhere/a.csv"));
-    CHECK(contains(result.out, "converged"));
+    CHECK(result.out.empty());
   }
 
   TEST_CASE("an output that is full ends with code 3") {

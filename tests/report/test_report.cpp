@@ -80,7 +80,7 @@ TEST_SUITE("reports") {
     CHECK(!contains(report_to_page(report), "<i>bowl"));
     CHECK(contains(report_to_page(report), "&lt;i&gt;bowl&lt;/i&gt;_50%|#"));
     CHECK(contains(report_to_latex(report), "<i>bowl</i>\\_50\\%|\\#"));
-    CHECK(contains(report_to_markdown(report), "<i>bowl</i>_50%\\|#"));
+    CHECK(contains(report_to_markdown(report), "\\<i\\>bowl\\</i\\>\\_50%\\|\\#"));
     Report sly{.title = "x", .sections = {{"s", {Verbatim{"plan", "a\n\\end{verbatim}\\input{y}"}}}}};
     CHECK(!contains(report_to_latex(sly), "\n\\end{verbatim}\\input"));
   }

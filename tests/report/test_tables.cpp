@@ -67,7 +67,7 @@ TEST_SUITE("tables") {
     Table odd;
     odd.column("a|b", Table::Align::left);
     odd.row({R"(50% of {x_1} & y^2 \ #$~)"});
-    CHECK(odd.markdown() == "| a\\|b |\n| --- |\n| 50% of {x_1} & y^2 \\\\ #$~ |\n");
+    CHECK(odd.markdown() == "| a\\|b |\n| --- |\n| 50% of {x\\_1} \\& y^2 \\\\ \\#$~ |\n");
     CHECK(odd.latex() == R"(\begin{tabular}{l}
   \toprule
   a|b \\

@@ -29,14 +29,21 @@ pid_t start(const std::string& program, const std::vector<std::string>& argument
   std::vector<char*> words{const_cast<char*>(program.c_str())};
   for (const std::string& argument : arguments) words.push_back(const_cast<char*>(argument.c_str()));
   words.push_back(nullptr);
+  // A signal that comes before the program does must not meet this process's handlers in the child.
+  sigset_t all, before;
+  sigfillset(&all);
+  sigprocmask(SIG_SETMASK, &all, &before);
   const pid_t child = fork();
   if (child == 0) {
+    for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGABRT}) std::signal(signal, SIG_DFL);
+    sigprocmask(SIG_SETMASK, &before, nullptr);
     redirect(STDOUT_FILENO, out);
     redirect(STDERR_FILENO, err);
     if (chdir(folder.c_str()) != 0) _exit(126);
     execv(program.c_str(), words.data());
     _exit(127);
   }
+  sigprocmask(SIG_SETMASK, &before, nullptr);
   return child;
 }
 
@@ -151,6 +158,15 @@ TemporaryFolder::TemporaryFolder() {
 TemporaryFolder::~TemporaryFolder() {
   std::error_code ignored;
   std::filesystem::remove_all(path_, ignored);
+}
+
+bool says(std::string_view text, std::string_view words) {
+  std::string flat;
+  for (const char c : text) {
+    const bool is_blank = c == ' ' || c == '\n';
+    if (!is_blank || (!flat.empty() && flat.back() != ' ')) flat += is_blank ? ' ' : c;
+  }
+  return flat.find(words) != std::string::npos;
 }
 
 bool contains(std::string_view text, std::string_view part) {

@@ -65,5 +65,7 @@ class TemporaryFolder {
 };
 
 [[nodiscard]] bool contains(std::string_view text, std::string_view part);
+/// Whether a text has these words one after the other, on whichever lines.
+[[nodiscard]] bool says(std::string_view text, std::string_view words);
 
 } // namespace testing
