@@ -1,10 +1,13 @@
 #include "tanzen/base/errors.hpp"
+#include "tanzen/figure/landscape_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/files/write_file.hpp"
 
 #include "support/program.hpp"
 
 #include <doctest/doctest.h>
+
+#include <cmath>
 
 using namespace tanzen;
 using testing::TemporaryFolder;
@@ -105,5 +108,33 @@ TEST_SUITE("figures of one's own") {
     render(figure, folder / "link.svg");
     CHECK(std::filesystem::is_symlink(folder / "link.svg"));
     CHECK(read_file(folder / "kept.svg").find("</svg>") != std::string::npos);
+  }
+
+  TEST_CASE("a panel of which nothing has a place shows its axes") {
+    const TemporaryFolder folder;
+    const double none = std::nan("");
+    for (const Layer& layer : {Layer(LineLayer{.x = {0, 1}, .y = {none, none}}), Layer(PointLayer{}),
+                               Layer(TextLayer{}), Layer(BandLayer{.x = {1}, .lower = {none}, .upper = {none}})}) {
+      Figure figure = figure_with(layer);
+      for (const bool has_ranges : {true, false}) {
+        for (const bool logarithmic : {false, true}) {
+          if (!has_ranges) figure.panels[0].x.range = figure.panels[0].y.range = std::nullopt;
+          if (has_ranges && logarithmic) continue; // a range from 0 has no logarithm
+          figure.panels[0].y.logarithmic = logarithmic;
+          CHECK_NOTHROW(render(figure, folder / "a.png"));
+          CHECK(std::filesystem::file_size(folder / "a.png") > 1000);
+        }
+      }
+    }
+  }
+
+  TEST_CASE("a region that is too narrow for numbers to keep its places apart is refused by its variable") {
+    const Problem plane = Problem::from_formula("x + y");
+    const Problem narrow = plane.region({1, 0}, {1.0000000000000002, 1}),
+                  line = Problem::from_formula("x^2").region(1, 1);
+    CHECK_THROWS_WITH_AS((void)landscape_figure(narrow, {}), doctest::Contains("the region of x goes from 1 to"),
+                         InputError);
+    CHECK_THROWS_WITH_AS((void)landscape_figure(line, {}), doctest::Contains("too narrow for a picture"), InputError);
+    CHECK_NOTHROW((void)landscape_figure(plane.region({1e6, 0}, {1e6 + 1e-3, 1}), {.resolution = 10}));
   }
 }

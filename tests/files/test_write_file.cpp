@@ -13,6 +13,7 @@
 #include <sys/stat.h>
 #include <thread>
 #include <unistd.h>
+#include <vector>
 
 using namespace tanzen;
 using testing::TemporaryFolder;
@@ -136,6 +137,21 @@ TEST_SUITE("whole files") {
     CHECK_THROWS_WITH_AS((void)read_file("/dev/zero"), doctest::Contains("it is a device"), FileError);
     CHECK_THROWS_WITH_AS((void)read_file("/dev"), doctest::Contains("it is a folder"), FileError);
     CHECK_THROWS_WITH_AS((void)read_file("/none/at/all"), doctest::Contains("No such file"), FileError);
+  }
+
+  TEST_CASE("of several writers at once one file comes out whole, and nothing else") {
+    const TemporaryFolder folder;
+    std::vector<std::thread> writers;
+    for (char letter = 'a'; letter <= 'h'; ++letter) {
+      writers.emplace_back([&, letter] {
+        for (int k = 0; k < 20; ++k) write_file(folder / "shared.csv", std::string(50'000, letter));
+      });
+    }
+    for (std::thread& writer : writers) writer.join();
+    const std::string content = read_file(folder / "shared.csv");
+    CHECK(content.size() == 50'000);
+    CHECK(content == std::string(50'000, content.front()));
+    CHECK(files_in(folder.path()) == 1);
   }
 
   TEST_CASE("a full disk leaves the old file whole and nothing beside it") {
