@@ -51,7 +51,8 @@ TEST_SUITE("derivatives by hand") {
     CHECK(half.objective().derivatives() == Derivatives::gradient);
     CHECK(by_hand().objective().derivatives() == Derivatives::hessian);
     CHECK_THROWS_AS((void)half.hessian({1, 1}), ProblemError);
-    const auto worker = by_hand().objective().worker();
+    const Problem problem = by_hand(); // a worker borrows it
+    const auto worker = problem.objective().worker();
     Vector product;
     worker->weighted_hessian_times(Vector{{0.5, 2}}, Vector::Constant(1, 3.0), Vector{{1, -1}}, product);
     CHECK((product - 3 * by_hand().hessian({0.5, 2}) * Vector{{1, -1}}).norm() < 1e-12);
