@@ -120,6 +120,12 @@ Answer parsed(const std::string& line, std::int64_t id, const PartCounts& counts
   return answer;
 }
 
+/// What one run has lost of a program: its own, so that no run hangs on what others met before it.
+struct Losses {
+  Index count = 0;
+  std::string last_end = {};
+};
+
 /// The copies of one program, shared by all threads that ask for values.
 class Copies {
  public:
@@ -131,9 +137,9 @@ class Copies {
   }
 
   [[nodiscard]] const PartCounts& parts() const { return parts_; }
-  void ask(const Vector& x, const Waiting& waiting, Vector& parts) {
+  void ask(const Vector& x, const Waiting& waiting, Losses& losses, Vector& parts) {
     const Lease lease(*this);
-    parts = ask(lease.place, x, waiting);
+    parts = ask(lease.place, x, waiting, losses);
   }
 
  private:
@@ -160,38 +166,32 @@ class Copies {
     freed_.notify_one();
   }
 
-  void start(Place& place) {
+  void start(Place& place, const Losses& losses) {
+    if (losses.count > program_.restarts)
+      throw std::runtime_error(fmt::format("the program {} has been started {} times; the last end: {}",
+                                           program_.command.front(), losses.count, losses.last_end));
     {
       const std::scoped_lock lock(mutex_);
-      const auto allowed = static_cast<std::int64_t>(places_.size()) + program_.restarts;
-      if (starts_ >= allowed)
-        throw std::runtime_error(fmt::format("the program {} has been started {} times; the last end: {}",
-                                             program_.command.front(), starts_, last_end_));
-      ++starts_;
       if (at_first_start_) std::exchange(at_first_start_, {})(program_);
     }
     place.copy = std::make_unique<ChildProcess>(program_.command, program_.folder);
   }
 
-  [[noreturn]] void lose(Place& place, const std::string& what) {
+  [[noreturn]] void lose(Place& place, Losses& losses, const std::string& what) const {
     place.copy.reset();
-    const std::scoped_lock lock(mutex_);
-    last_end_ = what;
+    ++losses.count;
+    losses.last_end = what;
     throw BrokenEvaluation(fmt::format("the program {}: {}", program_.command.front(), what));
   }
 
-  /// The run is over while the program thinks: its copy is of no use to the next one.
-  [[noreturn]] void give_up(Place& place, bool at_deadline) {
+  /// The run is over while the program thinks: its copy is of no use to the next one, and no loss.
+  [[noreturn]] static void give_up(Place& place, bool at_deadline) {
     place.copy.reset();
-    {
-      const std::scoped_lock lock(mutex_);
-      --starts_; // no fault of the program's
-    }
     throw WaitEnded{at_deadline};
   }
 
-  Vector ask(Place& place, const Vector& x, const Waiting& waiting) {
-    if (!place.copy) start(place);
+  Vector ask(Place& place, const Vector& x, const Waiting& waiting, Losses& losses) {
+    if (!place.copy) start(place, losses);
     const std::int64_t id = ++place.last_id;
     const Json request = {{"id", id}, {"point", std::vector<double>(x.begin(), x.end())}};
     const auto timeout = ChildProcess::Clock::now() + std::chrono::duration_cast<ChildProcess::Clock::duration>(
@@ -203,13 +203,14 @@ class Copies {
     for (;;) {
       const auto read = place.copy->read_line(line, wait);
       switch (read) {
-      case ChildProcess::Read::ended: lose(place, place.copy->last_words());
+      case ChildProcess::Read::ended: lose(place, losses, place.copy->last_words());
       case ChildProcess::Read::asked_to_stop: give_up(place, false);
       case ChildProcess::Read::timeout:
         if (has_less_time) give_up(place, true);
-        lose(place, fmt::format("{} within {} s", is_sent ? "no answer" : "it did not read its request",
-                                number_text(program_.timeout)));
-      case ChildProcess::Read::too_long: lose(place, "it wrote a million bytes without the end of a line");
+        lose(place, losses,
+             fmt::format("{} within {} s", is_sent ? "no answer" : "it did not read its request",
+                         number_text(program_.timeout)));
+      case ChildProcess::Read::too_long: lose(place, losses, "it wrote a million bytes without the end of a line");
       case ChildProcess::Read::line: break;
       }
       Answer answer = parsed(line, id, parts_);
@@ -227,8 +228,6 @@ class Copies {
   std::mutex mutex_;
   std::condition_variable freed_;
   std::vector<Place*> free_;
-  std::int64_t starts_ = 0;
-  std::string last_end_;
 };
 
 class ExternalFunction final : public VectorFunction {
@@ -252,14 +251,15 @@ class ExternalFunction final : public VectorFunction {
     Worker(std::shared_ptr<Copies> copies, Waiting waiting)
         : copies_(std::move(copies)), waiting_(std::move(waiting)) {}
     double value(const Vector& x) override {
-      copies_->ask(x, waiting_, scratch_);
+      copies_->ask(x, waiting_, losses_, scratch_);
       return scratch_[0];
     }
-    void outputs(const Vector& x, Vector& outputs) override { copies_->ask(x, waiting_, outputs); }
+    void outputs(const Vector& x, Vector& outputs) override { copies_->ask(x, waiting_, losses_, outputs); }
 
    private:
     std::shared_ptr<Copies> copies_;
     Waiting waiting_;
+    Losses losses_;
   };
 
   Index dimension_;

@@ -340,7 +340,9 @@ Outcome Run::outcome() const {
   return state_->outcome_now();
 }
 Outcome Run::finish() && {
-  return state_->outcome();
+  Outcome outcome = state_->outcome();
+  if (!state_->ended) state_->ended = RunEnded{Status::interrupted, "finished"}; // a step more does nothing
+  return outcome;
 }
 
 Outcome run(const Problem& problem, const Method& method, const RunOptions& options) {

@@ -130,6 +130,22 @@ TEST_SUITE("waiting for programs") {
     CHECK(kept < 3);
   }
 
+  TEST_CASE("what one run lost of a program is no other run's loss") {
+    ProgramDefinition program{.command = {"python3", "-c", "import sys\nsys.stdin.readline()\nsys.exit(3)"},
+                              .timeout = 60};
+    program.restarts = 2;
+    const Problem problem =
+        Problem::from_objective(make_external(2, {}, program)).start({3, 2}).region({-5, -5}, {5, 5});
+    const Outcome first = run(problem, method("nelder-mead"), {.stop = {.evaluations = 20}});
+    const Outcome second = run(problem, method("nelder-mead"), {.stop = {.evaluations = 20}});
+    for (const Outcome& outcome : {first, second}) {
+      CHECK(outcome.status == Status::failed);
+      CHECK(outcome.events.broken == 3); // the first copy and two more
+      CHECK(outcome.message.find("has been started 3 times; the last end: it ended with exit code 3") !=
+            std::string::npos);
+    }
+  }
+
   TEST_CASE("functions made of others hand on how long may be waited") {
     const Problem plain = hanging(4);
     const std::vector<Problem> made = {plain.noisy(Noise::parse("normal:0.01")),

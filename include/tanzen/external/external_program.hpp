@@ -13,9 +13,9 @@ namespace tanzen {
 /// input does.
 ///
 /// A crash, no answer within the timeout, an answer that is none of these, and an error are each a BrokenEvaluation: a
-/// run counts it and goes on. After a crash or a timeout the program is started anew, at most `restarts` times in all;
-/// then evaluations throw std::runtime_error, which ends the run. A run never waits longer than the timeout for one
-/// value. At most `copies` of the program run at once; with more than one, several threads may ask at once.
+/// run counts it and goes on. After a crash or a timeout the program is started anew, at most `restarts` times in one
+/// run; then evaluations throw std::runtime_error, which ends the run. A run never waits longer than the timeout for
+/// one value. At most `copies` of the program run at once; with more than one, several threads may ask at once.
 ///
 /// Nothing is started before the first value is asked for; `at_first_start` is called then. Each copy is a process
 /// group of its own that ends with this process, however that ends. A run that is over while the program thinks, by its

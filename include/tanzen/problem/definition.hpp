@@ -51,7 +51,7 @@ struct ProgramDefinition {
   std::vector<std::string> command = {}; ///< the program and its arguments
   double timeout = 10;                   ///< seconds for one value
   Index copies = 1;                      ///< that may run at once
-  Index restarts = 20;                   ///< after crashes and timeouts, in all
+  Index restarts = 20;                   ///< after crashes and timeouts, in one run
   std::string folder = {};               ///< where it runs; empty: here
   Index residuals = 0;                   ///< that it answers with
 };
