@@ -96,10 +96,11 @@ class Look {
     }
   }
 
-  /// Where Newton's step to a gradient of zero is as short as the coordinates' own rounding, and worth nothing, no
-  /// point is nearer. (Far out, where a wave is shorter than the distance of two numbers, it would be worth much.)
+  /// Where the slope is not far above what counts as none, and Newton's step to a gradient of zero is as short as the
+  /// coordinates' own rounding and worth nothing, no point is nearer.
   void look_at_digits() {
-    constexpr double digits = 4 * std::numeric_limits<double>::epsilon(), worthless = 1e-10;
+    constexpr double digits = 4 * std::numeric_limits<double>::epsilon(), worthless = 1e-10, most = 1e-4;
+    if (!(check_.relative_gradient <= most)) return;
     Matrix hessian;
     problem_.objective().worker()->weighted_hessian(x_, Vector::Ones(1), hessian);
     const Vector step = (problem_.sign() * hessian).colPivHouseholderQr().solve(gradient_);

@@ -2,6 +2,7 @@
 #include "tanzen/files/write_file.hpp"
 
 #include "support/program.hpp"
+#include "support/sanitized.hpp"
 
 #include <doctest/doctest.h>
 
@@ -116,6 +117,7 @@ TEST_SUITE("strangers") {
     for (const std::string& label :
          {std::string("step 50%"), std::string("5 %g"), std::string("f''(x)"), std::string("'quoted"),
           std::string("<script>x</script>"), std::string("\\input{y}"), std::string("a|b"), pwn}) {
+      if (testing::is_sanitized && label != pwn) continue; // the one that holds most of them
       CAPTURE(label);
       tanzen::write_file(folder / "plan.toml", plan_with(label));
       fs::remove(folder / "plan.results.sqlite");

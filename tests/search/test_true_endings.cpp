@@ -85,7 +85,6 @@ TEST_SUITE("true endings") {
     // A curvature of 1e20 around 0.1, which is no double: the slope at the nearest one is far above any tolerance.
     const Problem steep = Problem::from_formula("1e20*(10*x - 1)^2");
     const PointCheck check = check_point(steep, Vector{{0.1}}, {.by_values = true});
-    if (check.relative_gradient > 1e-5) CHECK(check.how.find("by the rounding of the point") != std::string::npos);
     CHECK(check.verdict == PointCheck::Verdict::stationary);
     CHECK(check_point(steep, Vector{{0.1 + 1e-12}}, {.by_values = true}).verdict ==
           PointCheck::Verdict::not_stationary);
@@ -118,9 +117,7 @@ TEST_SUITE("true endings") {
           ++runs;
           if (!outcome.converged() || outcome.status == Status::target) continue;
           ++converged;
-          if (relative_gradient(problem, outcome) <= 1e-4 ||
-              outcome.checked.how.find("by the rounding") != std::string::npos)
-            continue;
+          if (relative_gradient(problem, outcome) <= 1e-4) continue;
           ++wrong;
           MESSAGE(fmt::format("{} on {}, repeat {}: {}; {}", method.name(), name, repeat, outcome.message,
                               outcome.checked.how));
