@@ -266,7 +266,9 @@ void check_head(const FileHead& head) {
     if (row.dimension < 1 || static_cast<std::size_t>(row.dimension) != row.variables.size())
       throw InputError(
           fmt::format("{} has {} variables and {} names of them", row.label, row.dimension, row.variables.size()));
-    if (row.gaps.empty() && !std::isnan(row.best)) throw InputError(fmt::format("{} has no targets", row.label));
+    if (row.gaps.empty() != std::isnan(row.best))
+      throw InputError(fmt::format("{} has {}", row.label,
+                                   row.gaps.empty() ? "no targets" : "targets, and no best value that they are for"));
     for (std::size_t k = 0; k < row.gaps.size(); ++k) {
       if (!(row.gaps[k] > 0) || !std::isfinite(row.gaps[k]) || (k > 0 && row.gaps[k] >= row.gaps[k - 1]))
         throw InputError(fmt::format("the targets of {} do not fall from one to the next", row.label));

@@ -73,6 +73,7 @@ TEST_SUITE("damaged results") {
              Row{"UPDATE runs SET problem = 99 WHERE run = 1", "problem 99"},
              Row{"UPDATE runs SET method = -3 WHERE run = 1", "method -3"},
              Row{"DELETE FROM targets", "has no targets"},
+             Row{"UPDATE problems SET best = NULL", "no best value that they are for"},
              Row{"UPDATE targets SET gap = -1", "do not fall"},
              Row{"UPDATE targets SET gap = 1", "do not fall"},
              Row{"DELETE FROM methods", "it has no method"},
