@@ -10,12 +10,6 @@
 
 namespace tanzen::cli {
 
-std::string what_is_wanted(const Problem& problem) {
-  const std::size_t objectives = problem.objectives().size();
-  if (objectives > 1) return fmt::format("{} objectives", objectives);
-  return problem.sense() == Sense::minimize ? "minimize" : "maximize";
-}
-
 Problem added_or_test_problem(const Additions& additions, const std::string& name) {
   const auto added = std::ranges::find(additions.problems, name, &Problem::name);
   if (added != additions.problems.end()) return *added;

@@ -8,9 +8,6 @@
 
 namespace tanzen::cli {
 
-/// `minimize`, `maximize`, `3 objectives`: what a head says of a problem.
-[[nodiscard]] std::string what_is_wanted(const Problem& problem);
-
 /// A problem of the program's own, or one of the testbed. Throws InputError, with the nearest name of both.
 [[nodiscard]] Problem added_or_test_problem(const Additions& additions, const std::string& name);
 

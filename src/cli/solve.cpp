@@ -129,8 +129,7 @@ class Solver {
   }
 
   void print_header(const Outcome& outcome) const {
-    context_.print("\n  {}, {}, {}    {}\n", problem_.name(), counted(problem_.dimension(), "variable"),
-                   what_is_wanted(problem_), method_.label());
+    context_.print("\n  {}    {}\n", to_text(problem_), method_.label());
     const std::string value = std::isnan(outcome.start_value) ? "none" : short_number(outcome.start_value, 10);
     if (outcome.objectives.size() > 1)
       context_.print("  start {}\n\n", point_text(outcome.start));
