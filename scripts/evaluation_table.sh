@@ -5,7 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 
 table=tests/methods/evaluations.csv
-problems=(sphere:dim=5 rosenbrock ellipsoid:dim=5,rotate=1 rastrigin)
+problems=(sphere:dim=5 rosenbrock ellipsoid:dim=5,rotate=1 rastrigin sphere:dim=10 rosenbrock:dim=10 ellipsoid:dim=10,rotate=1)
 methods=$(build/release/tanzen methods --json | python3 -c 'import json, sys; print(*[m["name"] for m in json.load(sys.stdin) if m["name"] != "surrogate"])')
 
 {

@@ -44,6 +44,7 @@
 #include "tanzen/methods/gradient/conjugate_gradient.hpp"
 #include "tanzen/methods/gradient/coordinate_descent.hpp"
 #include "tanzen/methods/gradient/gradient_descent.hpp"
+#include "tanzen/methods/gradient/gradient_sampling.hpp"
 #include "tanzen/methods/gradient/lbfgs.hpp"
 #include "tanzen/methods/gradient/lbfgs_bounded.hpp"
 #include "tanzen/methods/gradient/momentum.hpp"
@@ -143,6 +144,7 @@ const MethodCatalogue& standard_methods() {
     methods.add("newton", methods::Newton{});
     methods.add("newton-trust-region", methods::NewtonTrustRegion{});
     methods.add("truncated-newton", methods::TruncatedNewton{});
+    methods.add("gradient-sampling", methods::GradientSampling{});
     methods.add("golden-section", methods::GoldenSection{});
     methods.add("parabolic", methods::Parabolic{});
     methods.add("cubic", methods::Cubic{});

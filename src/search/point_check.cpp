@@ -48,7 +48,14 @@ class Look {
     const bool is_differentiable = problem_.bundle()->derivatives() != Derivatives::none;
     const bool may_look = options_.by_values && (is_differentiable || options_.opaque) &&
                           problem_.constraints().empty() && x_.size() <= most_by_values;
-    if (check_.verdict != PointCheck::Verdict::stationary && may_look) {
+    // At a kink a slope can be zero by its convention alone, and a jump has none: values must not contradict it.
+    const bool has_kinks = problem_.expression() != nullptr && !is_smooth(problem_);
+    if (check_.verdict == PointCheck::Verdict::stationary && may_look && has_kinks) {
+      const std::string by_slope = check_.how;
+      look_around();
+      const bool is_contradicted = check_.verdict != PointCheck::Verdict::stationary;
+      check_.how = is_contradicted ? fmt::format("no minimum: {}, but a value beside it is lower", by_slope) : by_slope;
+    } else if (check_.verdict != PointCheck::Verdict::stationary && may_look) {
       // Without a kink the gradient alone decides: no pattern of values is as fine.
       const bool is_decided = gradient_.size() == x_.size() && gradient_.allFinite() && is_smooth(problem_);
       if (is_decided)

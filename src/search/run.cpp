@@ -16,6 +16,7 @@ namespace tanzen {
 namespace {
 
 constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+constexpr std::int64_t most_idle_iterations = 100'000;
 constexpr const char* stopped_by_user = "stopped by its user";
 
 RandomStream stream_for(std::string_view purpose, const Problem& problem, const RunOptions& options) {
@@ -75,6 +76,7 @@ struct Run::State {
   std::optional<RunEnded> ended;
   std::int64_t iterations = 0;
   std::int64_t told_evaluations = 0; ///< at the end of the last whole iteration
+  std::int64_t idle_iterations = 0;  ///< in a row, that asked for no value
   std::optional<Vector> end_point;   ///< where the run stands, where that is not where its method does
   double value = unknown;            ///< to be minimized
   double gradient_norm = unknown;
@@ -206,7 +208,7 @@ struct Run::State {
     gradient_norm = now.gradient_norm();
     kkt = now.kkt();
     if (has_limits) note_violation(now);
-    told_evaluations = evaluate->ledger().evaluations();
+    note_idle();
     if (iterations == 1) trace.first_row()[Trace::gradient_norm] = evaluate->start_gradient_norm();
     note_iteration(now);
     if (now.population() != nullptr &&
@@ -217,6 +219,16 @@ struct Run::State {
       trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
     observe(&now);
     if (!goes_on) throw RunEnded(*loop->ended());
+  }
+
+  /// What asks for nothing meets no limit.
+  void note_idle() {
+    const std::int64_t evaluations = evaluate->ledger().evaluations();
+    idle_iterations = evaluations == told_evaluations ? idle_iterations + 1 : 0;
+    told_evaluations = evaluations;
+    if (idle_iterations >= most_idle_iterations)
+      throw RunEnded{Status::iterations,
+                     fmt::format("{} iterations in a row have asked for no value", most_idle_iterations)};
   }
 
   void note_violation(const Iteration& now) {

@@ -72,16 +72,18 @@ TEST_SUITE("derivative-free methods") {
 
   TEST_CASE("the interpolation model goes through its values, and its inverse stays one through many updates") {
     const Index n = 3, m = 2 * n + 1;
-    methods::InterpolationModel model(n);
+    methods::InterpolationModel model(n, m);
+    Matrix points(n, m);
+    Vector values(m);
     const auto f = [](const Vector& x) { return std::exp(0.3 * x[0]) + x[1] * x[1] + std::sin(x[0] * x[2]); };
     RandomStream random(5, {"test"});
     for (Index k = 0; k < m; ++k) {
       Vector x(n);
       random.fill_normal(x);
-      model.points.col(k) = x;
-      model.values[k] = f(x);
+      points.col(k) = x;
+      values[k] = f(x);
     }
-    model.rebase(1, true);
+    model.begin(points, values);
     Vector step(n), x(n);
     for (int update = 0; update < 40; ++update) {
       random.fill_normal(x);
@@ -98,9 +100,9 @@ TEST_SUITE("derivative-free methods") {
     }
     // Each point's change from the best one, as the model says and as it was.
     for (Index t = 0; t < m; ++t) {
-      step = model.points.col(t) - model.best_point();
+      step = model.points().col(t) - model.best_point();
       model.consider(step);
-      CHECK(model.predicted_change() == doctest::Approx(model.values[t] - model.best_value()).epsilon(1e-7));
+      CHECK(model.predicted_change() == doctest::Approx(model.value(t) - model.best_value()).epsilon(1e-7));
     }
   }
 

@@ -31,6 +31,8 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "sequential-quadratic",
                                 "interior-point",
                                 "linear-model",
+                                "gradient-sampling",
+                                "quadratic-model", // where it builds its system anew
                                 "penalty",
                                 "levenberg-marquardt",
                                 "derivative-free-fit",

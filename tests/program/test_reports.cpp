@@ -30,7 +30,7 @@ TEST_SUITE("reports of the program") {
     const std::string a = tanzen::read_file(folder / "a.md"), b = tanzen::read_file(folder / "b.md");
     CHECK(contains(a, "# Kilns and bowls"));
     CHECK(contains(a, "12 of 12 runs are done"));
-    CHECK(contains(a, "Each run was allowed at most 300 evaluations and"));
+    CHECK(contains(a, "Each run was allowed at most 300 evaluations."));
     CHECK(contains(a, "    tanzen report plan.results.sqlite --output a.md\n"));
     CHECK(contains(a, "title = \"Kilns and bowls\""));
     CHECK(a.substr(0, a.find("How to repeat it")) == b.substr(0, b.find("How to repeat it")));

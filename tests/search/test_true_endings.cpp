@@ -75,6 +75,22 @@ TEST_SUITE("true endings") {
     CHECK(check.how.starts_with("not stationary: relative gradient"));
   }
 
+  TEST_CASE("a slope that is zero by convention alone, or beside a jump, is contradicted by values") {
+    // At 0 the slopes of floor and of x^2 are zero, but the value falls by 1 from 5e-5 on.
+    const Problem jump = Problem::from_formula("x^2 - floor(1 + x - 5e-5)");
+    const PointCheck check = check_point(jump, Vector{{0}}, {.by_values = true});
+    CHECK(check.relative_gradient == 0);
+    CHECK(check.verdict == PointCheck::Verdict::not_stationary);
+    CHECK(check.how.starts_with("no minimum: relative gradient 0, but"));
+    // Where values agree with the slope it stays what is told.
+    const PointCheck bowl =
+        check_point(Problem::from_formula("x^2 + abs(y - 1)*y^2"), Vector{{0, 0}}, {.by_values = true});
+    CHECK(bowl.verdict == PointCheck::Verdict::stationary);
+    CHECK(bowl.how == "relative gradient 0");
+    const Outcome outcome = run(testbed::problem("katsuura"), method("newton"), {.stop = {.evaluations = 5000}});
+    CHECK_FALSE(outcome.converged());
+  }
+
   TEST_CASE("of a kink the values around decide") {
     const Problem kink = Problem::from_formula("abs(x) + 2*abs(y - 1)");
     CHECK(check_point(kink, Vector{{0, 1}}, {.by_values = true}).verdict == PointCheck::Verdict::stationary);

@@ -7,7 +7,8 @@ namespace tanzen {
 
 /// When a run stops. What is unset does not stop it.
 struct StopRules {
-  std::optional<std::int64_t> iterations = 100'000;
+  /// Unset there is no limit, but that of 100,000 in a row that ask for no value.
+  std::optional<std::int64_t> iterations = {};
   /// Values of the objective, those for difference gradients included; kept exactly, even inside an iteration.
   std::optional<std::int64_t> evaluations = 1'000'000;
   std::optional<double> seconds = {};

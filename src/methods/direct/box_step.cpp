@@ -7,7 +7,7 @@
 namespace tanzen::methods {
 namespace {
 
-constexpr Index most_exact = 60; ///< above, an eigenvalue decomposition for every step takes too long
+constexpr Index most_exact = 60; ///< above, factors for every step take too long
 
 } // namespace
 
@@ -15,23 +15,23 @@ BoxStep::BoxStep(Index n) : residual_(n), direction_(n), product_(n), fixed_(sta
   if (n <= most_exact) exact_.emplace(n);
 }
 
-void BoxStep::find(const Vector& gradient, const Matrix& hessian, double radius, const Vector& lower,
-                   const Vector& upper, Vector& step) {
-  if (exact_ && find_exact(gradient, hessian, radius, lower, upper, step)) return;
-  find_by_conjugate_gradients(gradient, hessian, radius, lower, upper, step);
+void BoxStep::find(InterpolationModel& model, double radius, const Vector& lower, const Vector& upper, Vector& step) {
+  if (exact_ && find_exact(model, radius, lower, upper, step)) return;
+  find_by_conjugate_gradients(model, radius, lower, upper, step);
 }
 
-bool BoxStep::find_exact(const Vector& gradient, const Matrix& hessian, double radius, const Vector& lower,
-                         const Vector& upper, Vector& step) {
-  if (!hessian.allFinite() || !gradient.allFinite()) return false;
-  exact_->decompose(hessian);
-  (void)exact_->find(gradient, radius, step);
+bool BoxStep::find_exact(InterpolationModel& model, double radius, const Vector& lower, const Vector& upper,
+                         Vector& step) {
+  model.hessian(hessian_);
+  if (!hessian_.allFinite() || !model.gradient().allFinite()) return false;
+  exact_->prepare(hessian_);
+  (void)exact_->find(model.gradient(), radius, step);
   return step.allFinite() && (step.array() >= lower.array()).all() && (step.array() <= upper.array()).all();
 }
 
-void BoxStep::find_by_conjugate_gradients(const Vector& gradient, const Matrix& hessian, double radius,
-                                          const Vector& lower, const Vector& upper, Vector& step) {
-  const Index n = gradient.size();
+void BoxStep::find_by_conjugate_gradients(InterpolationModel& model, double radius, const Vector& lower,
+                                          const Vector& upper, Vector& step) {
+  const Index n = lower.size();
   step.setZero(n);
   std::ranges::fill(fixed_, char{0});
   const auto fix_blocked = [&] {
@@ -41,13 +41,13 @@ void BoxStep::find_by_conjugate_gradients(const Vector& gradient, const Matrix& 
       if (fixed_[static_cast<std::size_t>(i)] != 0) residual_[i] = 0;
     }
   };
-  residual_ = -gradient;
+  residual_ = -model.gradient();
   fix_blocked();
   const double enough = 1e-4 * residual_.norm();
   double squared = residual_.squaredNorm();
   direction_ = residual_;
   for (Index k = 0; k < 3 * n && std::sqrt(squared) > enough; ++k) {
-    product_.noalias() = hessian * direction_;
+    model.hessian_times(direction_, product_);
     const double curved = direction_.dot(product_);
     const double edge = to_edge(step, direction_, radius);
     double room = std::numeric_limits<double>::infinity();

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "interpolation_model.hpp"
 #include "tanzen/methods/gradient/trust_region_step.hpp"
 #include "tanzen/numeric/vector.hpp"
 
@@ -16,16 +17,15 @@ class BoxStep {
   explicit BoxStep(Index n);
 
   /// `lower` and `upper` are the room around the present point: lower <= 0 <= upper.
-  void find(const Vector& gradient, const Matrix& hessian, double radius, const Vector& lower, const Vector& upper,
-            Vector& step);
+  void find(InterpolationModel& model, double radius, const Vector& lower, const Vector& upper, Vector& step);
 
  private:
-  bool find_exact(const Vector& gradient, const Matrix& hessian, double radius, const Vector& lower,
-                  const Vector& upper, Vector& step);
-  void find_by_conjugate_gradients(const Vector& gradient, const Matrix& hessian, double radius, const Vector& lower,
-                                   const Vector& upper, Vector& step);
+  bool find_exact(InterpolationModel& model, double radius, const Vector& lower, const Vector& upper, Vector& step);
+  void find_by_conjugate_gradients(InterpolationModel& model, double radius, const Vector& lower, const Vector& upper,
+                                   Vector& step);
 
   std::optional<NearlyExactStep> exact_;
+  Matrix hessian_;
   Vector residual_, direction_, product_;
   std::vector<char> fixed_; ///< by variable: whether it stays at its bound
 };

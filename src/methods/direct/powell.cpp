@@ -30,7 +30,7 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
   Matrix directions = coordinates;
   ValueLine line(evaluate, n);
   Vector x = start.point, begin(n), direction(n), extrapolated(n);
-  Vector lengths = Vector::Constant(n, step); // how far each direction went last
+  std::vector<ValueLine::Knowledge> known(static_cast<std::size_t>(n), {.length = step});
   double value = start.value;
   int idle = 0;
   bool is_fresh = true; // the directions are the coordinates
@@ -41,9 +41,10 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
     Index largest = 0;
     for (Index i = 0; i < n; ++i) {
       direction = directions.col(i);
-      const auto moved = line.minimize(x, value, direction, lengths[i], tolerance);
+      auto& along = known[static_cast<std::size_t>(i)];
+      const auto moved = line.minimize(x, value, direction, along, tolerance);
       // The next search along it begins with a step of the length that this one took.
-      lengths[i] = moved.step != 0 ? std::abs(moved.step) : 0.1 * lengths[i];
+      along.length = moved.step != 0 ? std::abs(moved.step) : 0.1 * std::abs(along.length);
       if (value - moved.value > largest_fall) {
         largest_fall = value - moved.value;
         largest = i;
@@ -59,23 +60,31 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
       const double a = begin_value - value - largest_fall, b = begin_value - beyond;
       const bool is_new = beyond < begin_value && 2 * (begin_value - 2 * value + beyond) * a * a < largest_fall * b * b;
       if (is_new) {
-        const auto moved = line.minimize(x, value, direction, 1, tolerance);
+        // Three values along it are known already.
+        const double curvature = begin_value - 2 * value + beyond;
+        ValueLine::Knowledge along{.length = 1, .curvature = std::max(0.0, curvature)};
+        if (curvature > 0) along.length = std::clamp(0.5 * (begin_value - beyond) / curvature, -10.0, 10.0);
+        const auto moved = line.minimize(x, value, direction, along, tolerance);
         value = moved.value;
+        along.length = std::max(std::abs(moved.step), 0.1);
         directions.col(largest) = directions.col(n - 1);
-        lengths[largest] = lengths[n - 1];
+        known[static_cast<std::size_t>(largest)] = known.back();
         directions.col(n - 1) = direction;
-        lengths[n - 1] = std::max(std::abs(moved.step), 0.1);
+        known.back() = along;
         is_fresh = false;
       }
     }
-    idle = length <= collapse * (1 + x.norm()) ? idle + 1 : 0;
+    // A search that finds nothing is exact to a part of its first step alone: the steps must be short as well.
+    constexpr double short_step = 1e-7; // what values can tell of a minimum's place
+    const bool all_short = std::ranges::max(known, {}, &ValueLine::Knowledge::length).length <= short_step;
+    idle = length <= collapse * (1 + x.norm()) && all_short ? idle + 1 : 0;
     Iteration now(x, value);
     now.column("step", length).column("fall", std::isfinite(begin_value) ? begin_value - value : 0);
     // The directions can have become dependent (Powell, 1964, section 3): it is the end only if the coordinates agree.
     if (idle >= 2 && is_fresh) now.settled("an iteration no longer moves");
     if (idle >= 2 && !is_fresh) {
       directions = coordinates;
-      lengths.setConstant(step);
+      std::ranges::fill(known, ValueLine::Knowledge{.length = step});
       is_fresh = true;
       idle = 0;
     }

@@ -11,13 +11,17 @@
 namespace tanzen::methods {
 namespace {
 
+/// Of small problems a model that interpolates more values needs fewer in all; of large ones it is slow to follow.
+constexpr Index most_points = 80;
+
 /// The model, the trust region and its lower limit. All in coordinates scaled by the region.
 class ModelSearch {
  public:
-  ModelSearch(Evaluator& evaluate, const Start& start, double radius, double least_radius)
+  ModelSearch(Evaluator& evaluate, const Start& start, double radius, Index points, double least_radius)
       : evaluate_(evaluate), n_(start.point.size()), scale_(region_scale(evaluate.problem().sampling_box())),
-        model_(n_), box_step_(n_), radius_(radius), limit_(radius), least_limit_(std::min(radius, least_radius)),
-        x_(n_), point_(n_), step_(n_), lower_(n_), upper_(n_), lagrange_(n_), direction_(n_) {
+        model_(n_, points), box_step_(n_), radius_(radius), limit_(radius),
+        least_limit_(std::min(radius, least_radius)), x_(n_), point_(n_), step_(n_), lower_(n_), upper_(n_),
+        lagrange_(n_), direction_(n_) {
     bounds_.lower = evaluate.bounds().lower().cwiseQuotient(scale_);
     bounds_.upper = evaluate.bounds().upper().cwiseQuotient(scale_);
     const double room = bounds_.width().minCoeff();
@@ -28,9 +32,8 @@ class ModelSearch {
 
   /// One value, and what follows from it; false once the smallest radius has been used up.
   bool improve() {
-    if (model_.is_far_from_base(radius_)) model_.rebase(radius_, false);
     room_around_best();
-    box_step_.find(model_.gradient_at_best(), model_.hessian(), radius_, lower_, upper_, step_);
+    box_step_.find(model_, radius_, lower_, upper_, step_);
     const double length = step_.norm();
     double ratio = -1;
     const bool is_short = !(length >= 0.5 * limit_);
@@ -41,7 +44,8 @@ class ModelSearch {
       ratio = try_step(length);
       if (ratio >= 0.1) return true;
     }
-    const Index far = farthest(std::max(2 * radius_, is_short ? 10 * limit_ : 0));
+    const double beyond = std::max(2 * radius_, 10 * limit_);
+    const Index far = count_near(beyond) < 2 * n_ + 1 ? farthest(beyond) : -1;
     if (far >= 0) {
       improve_geometry(far);
       return true;
@@ -84,21 +88,22 @@ class ModelSearch {
   void sample(const Start& start) {
     point_ = start.point.cwiseQuotient(scale_);
     if (std::isfinite(start.value)) worst_ = start.value;
-    model_.points.colwise() = point_;
-    model_.values[0] = std::isfinite(start.value) ? start.value : barrier();
+    Matrix points = point_.replicate(1, 2 * n_ + 1);
+    Vector values(2 * n_ + 1);
+    values[0] = std::isfinite(start.value) ? start.value : barrier();
     for (Index i = 0; i < n_; ++i) {
-      const double x = model_.points(i, 0), h = radius_;
+      const double x = points(i, 0), h = radius_;
       double first = h, second = -h;
       if (x + h > bounds_.upper[i]) first = -2 * h;
       if (x - h < bounds_.lower[i]) second = 2 * h;
       if (bounds_.upper[i] - bounds_.lower[i] <= 0) first = h, second = -h; // held fast: the values do not change
       for (const auto& [k, move] : {std::pair{1 + 2 * i, first}, std::pair{2 + 2 * i, second}}) {
-        model_.points(i, k) = x + move;
-        point_ = model_.points.col(k);
-        model_.values[k] = value_at(point_);
+        points(i, k) = x + move;
+        point_ = points.col(k);
+        values[k] = value_at(point_);
       }
     }
-    model_.rebase(radius_, true);
+    model_.begin(points, values);
   }
 
   void room_around_best() {
@@ -106,20 +111,34 @@ class ModelSearch {
     upper_ = (bounds_.upper - model_.best_point()).cwiseMax(0.0);
   }
 
-  /// Evaluates the best point plus `step_` and lets it take the place of `t`, or where that is negative of the one
-  /// whose loss costs least. How much the value fell against what the model promised.
+  /// Evaluates the best point plus `step_`, which the model then holds too where it tells enough and there is room;
+  /// else it takes the place of `t`, or where that is negative of the one whose loss costs least. How much the value
+  /// fell against what the model promised.
   double take_step(Index t) {
+    bool is_rebuilt = model_.is_far_from_base(step_.norm());
+    if (is_rebuilt) model_.rebase();
     model_.consider(step_);
+    if (!model_.is_sound()) {
+      model_.rebase();
+      model_.consider(step_);
+      is_rebuilt = true;
+    }
+    if (is_rebuilt) t = -1; // the points stand in another order
     const double promised = -model_.predicted_change(), before = model_.best_value();
     point_ = (model_.best_point() + step_).cwiseMax(bounds_.lower).cwiseMin(bounds_.upper);
     const double value = value_at(point_);
-    if (t < 0) t = most_dispensable(value < before);
-    if (t >= 0) model_.replace(t, point_, value);
+    if (model_.adds_enough()) {
+      model_.add(point_, value);
+    } else {
+      if (t < 0 || model_.denominator(t) == 0) t = most_dispensable(value < before);
+      if (t >= 0) model_.replace(t, point_, value);
+    }
     return promised > 0 ? (before - value) / promised : -1;
   }
 
   double try_step(double length) {
     const double ratio = take_step(-1);
+    model_.forget_if_misled();
     if (ratio <= 0.1)
       radius_ = std::min(0.5 * radius_, length);
     else
@@ -130,8 +149,8 @@ class ModelSearch {
 
   /// After Powell, 2006, section 7: far points go first, if the system stays well determined.
   [[nodiscard]] Index most_dispensable(bool is_better) {
-    Index chosen = -1;
-    double most = 0;
+    Index chosen = -1, in_need = -1;
+    double most = 0, largest = 0;
     const double near = std::max(0.1 * radius_, limit_);
     if (is_better)
       direction_ = point_;
@@ -139,36 +158,43 @@ class ModelSearch {
       direction_ = model_.best_point();
     for (Index t = 0; t < model_.size(); ++t) {
       if (t == model_.best() && !is_better) continue;
-      const double far = (model_.points.col(t) - direction_).squaredNorm();
+      const double far = (model_.points().col(t) - direction_).squaredNorm();
       const double ratio = std::max(1.0, far / (near * near));
-      const double worth = std::abs(model_.denominator(t)) * ratio * ratio * ratio;
+      const double poise = model_.denominator(t) * ratio * ratio;
+      if (std::abs(poise) > largest) {
+        largest = std::abs(poise);
+        in_need = t;
+      }
+      if (poise < 1e-6) continue;
+      const double worth = poise * ratio;
       if (worth > most) {
         most = worth;
         chosen = t;
       }
     }
-    return chosen;
+    return chosen < 0 && is_better ? in_need : chosen; // the best point stays, whatever the system is worth then
+  }
+
+  [[nodiscard]] Index count_near(double distance) const {
+    return ((model_.points().colwise() - model_.best_point()).colwise().squaredNorm().array() <= distance * distance)
+        .count();
   }
 
   [[nodiscard]] Index farthest(double beyond) const {
     Index far = 0;
-    const double squared = (model_.points.colwise() - model_.best_point()).colwise().squaredNorm().maxCoeff(&far);
+    const double squared = (model_.points().colwise() - model_.best_point()).colwise().squaredNorm().maxCoeff(&far);
     return squared > beyond * beyond ? far : -1;
   }
 
   /// Moves point t to where its Lagrange function is large, so that the others determine the model well (Powell, 2009,
   /// section 3): along the lines to the other points, or along the function's gradient.
   void improve_geometry(Index t) {
-    const double away = (model_.points.col(t) - model_.best_point()).norm();
+    const double away = (model_.points().col(t) - model_.best_point()).norm();
     const double length = std::max(std::min(0.1 * away, radius_), limit_);
     room_around_best();
     model_.lagrange_gradient(t, lagrange_);
     double most = 0;
-    const auto look_along = [&] {
-      const double norm = direction_.norm();
-      if (!(norm > 0)) return;
-      direction_ /= norm;
-      const double slope = lagrange_.dot(direction_), curvature = model_.lagrange_curvature(t, direction_);
+    const auto look_along = [&](double slope, double curvature) { // of a direction of length 1
       double forth = length, back = -length;
       for (Index i = 0; i < n_; ++i) {
         if (direction_[i] == 0) continue;
@@ -187,11 +213,16 @@ class ModelSearch {
     step_.setZero();
     for (Index k = 0; k < model_.size(); ++k) {
       if (k == model_.best()) continue;
-      direction_ = model_.points.col(k) - model_.best_point();
-      look_along();
+      // The function is 0 at the best point and 0 or 1 at the other, which tells its curvature between them.
+      direction_ = model_.points().col(k) - model_.best_point();
+      const double apart = direction_.norm();
+      if (!(apart > 0)) continue;
+      direction_ /= apart;
+      const double slope = lagrange_.dot(direction_);
+      look_along(slope, 2 * ((k == t ? 1 : 0) - slope * apart) / (apart * apart));
     }
-    direction_ = lagrange_;
-    look_along();
+    direction_ = lagrange_ / lagrange_.norm();
+    look_along(lagrange_.norm(), model_.lagrange_curvature(t, direction_));
     step_ = step_.cwiseMax(lower_).cwiseMin(upper_);
     take_step(t);
   }
@@ -202,7 +233,7 @@ class ModelSearch {
     const double ratio = limit_ / least_limit_, old = limit_;
     limit_ = ratio <= 16 ? least_limit_ : ratio <= 250 ? std::sqrt(limit_ * least_limit_) : 0.1 * limit_;
     radius_ = std::max(0.5 * old, limit_);
-    model_.rebase(radius_, false);
+    model_.rebase();
     return true;
   }
 
@@ -235,11 +266,16 @@ MethodCard QuadraticModel::card() {
 
 void QuadraticModel::settings(Settings& list) {
   list.add("radius", radius).positive().at_most(1).means("first trust region, as a part of the region's width");
+  list.add("points", points)
+      .at_least(5)
+      .means("most values that a model interpolates, at least 2 n + 1")
+      .unset_means("5 n, at most 80, at least 2 n + 1");
   list.add("collapse", collapse).positive().at_most(1).means("done when the radius has come down to this");
 }
 
 Search QuadraticModel::search(Evaluator& evaluate, Start start) const {
-  ModelSearch models(evaluate, start, radius, collapse);
+  ModelSearch models(evaluate, start, radius, points.value_or(std::min<Index>(5 * start.point.size(), most_points)),
+                     collapse);
   for (;;) {
     const bool goes_on = models.improve();
     Iteration now(models.best_point(), models.best_value());

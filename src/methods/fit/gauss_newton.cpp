@@ -1,6 +1,6 @@
 #include "tanzen/methods/fit/gauss_newton.hpp"
 
-#include "tanzen/methods/line/descent_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
 
 #include "damped_step.hpp"
 #include "residual_model.hpp"

@@ -33,6 +33,8 @@ void BasinHopping::settings(Settings& list) {
 Search BasinHopping::search(Evaluator& evaluate, Start start) const {
   constexpr Index adapt_every = 20;
   constexpr double step_factor = 0.9;
+  constexpr Index short_every = 3;   // a hop in three looks into the minima beside this one,
+  constexpr double short_part = 0.1; // the others into other funnels
   LocalSearch descend(evaluate, local);
   const Box box = evaluate.problem().sampling_box();
   const Bounds region(box);
@@ -46,7 +48,8 @@ Search BasinHopping::search(Evaluator& evaluate, Start start) const {
   double length = step, total_change = 0;
   Index accepted = 0, changes = 0, idle = 0;
   for (Index hop = 1;; ++hop) {
-    for (Index j = 0; j < x.size(); ++j) trial[j] = x[j] + length * width[j] * random.uniform(-1, 1);
+    const double reach = hop % short_every == 0 ? short_part * length : length;
+    for (Index j = 0; j < x.size(); ++j) trial[j] = x[j] + reach * width[j] * random.uniform(-1, 1);
     mirror_into(region, trial);
     const Standing before = standing_at(evaluate, trial);
     const auto found = descend.improve(trial, before, random.child({"local", hop}));

@@ -34,7 +34,7 @@ double GaussianProcess::factorize(const Vector& log_lengths) {
   return count * std::log(variance_) + factors_.log_determinant();
 }
 
-void GaussianProcess::set(const Matrix& points, const Vector& values, bool fits_lengths) {
+double GaussianProcess::set(const Matrix& points, const Vector& values, bool fits_lengths) {
   points_ = points;
   values_ = values;
   if (fits_lengths) {
@@ -44,10 +44,23 @@ void GaussianProcess::set(const Matrix& points, const Vector& values, bool fits_
         Problem::black_box(n, [this](const Vector& x) {
           return factorize(x);
         }).bounds(Vector(Vector::Constant(n, std::log(0.01))), Vector(Vector::Constant(n, std::log(10.0))));
-    const RunOptions options{.start = Coordinates(log_lengths_), .stop = {.evaluations = 40 + 10 * n}};
-    log_lengths_ = run(likelihood, standard_methods().find("quadratic-model"), options).point;
+    // The likelihood has several maxima: from the lengths that were, from short ones and from long ones.
+    double best = std::numeric_limits<double>::infinity();
+    for (const Vector& from :
+         {log_lengths_, Vector(Vector::Constant(n, std::log(0.15))), Vector(Vector::Constant(n, 0.0))}) {
+      const Outcome fit = run(likelihood, standard_methods().find("quadratic-model"),
+                              {.start = Coordinates(from), .stop = {.evaluations = 40 + 10 * n}});
+      if (!(fit.value < best)) continue;
+      best = fit.value;
+      log_lengths_ = fit.point;
+    }
   }
-  while (std::isinf(factorize(log_lengths_)) && log_lengths_[0] > -10) log_lengths_.array() -= 0.5;
+  double misfit = factorize(log_lengths_);
+  while (std::isinf(misfit) && log_lengths_[0] > -10) {
+    log_lengths_.array() -= 0.5;
+    misfit = factorize(log_lengths_);
+  }
+  return misfit;
 }
 
 GaussianProcess::Prediction GaussianProcess::at(const Matrix& places) const {

@@ -10,8 +10,11 @@ class GaussianProcess {
   explicit GaussianProcess(Index n) : log_lengths_(Vector::Constant(n, -1)) {}
 
   /// Takes all points, one a column, and values, and fits the lengths by the likelihood where asked to, otherwise keeps
-  /// them. Order p^3 times the trials of the fit.
-  void set(const Matrix& points, const Vector& values, bool fits_lengths);
+  /// them. Returns minus twice the logarithm of the likelihood, less a constant. Order p^3 times the trials of the fit.
+  double set(const Matrix& points, const Vector& values, bool fits_lengths);
+
+  /// How far the values reach along each variable, relative to their geometric mean.
+  [[nodiscard]] Vector relative_lengths() const { return (log_lengths_.array() - log_lengths_.mean()).exp(); }
 
   /// Mean and standard deviation at places, one a column.
   struct Prediction {

@@ -1,5 +1,6 @@
 #include "tanzen/methods/global/single_linkage.hpp"
 
+#include "near_points.hpp"
 #include "tanzen/methods/direct/region_scale.hpp"
 #include "tanzen/methods/global/multistart.hpp"
 #include "tanzen/methods/population/population.hpp"
@@ -7,85 +8,141 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <numbers>
+#include <queue>
 #include <vector>
 
 namespace tanzen::methods {
 namespace {
 
-/// All points so far, in coordinates where the region is the unit cube.
-class Sample {
+/// The best part of a growing number, as its last member: two heaps, the best part with its worst on top.
+template <class Before>
+class BestPart {
  public:
-  /// What is broken by at most `level` is ranked by its value.
-  Sample(const Box& box, double sigma, double level) : box_(box), sigma_(sigma), level_(level) {}
+  BestPart(double part, Before before)
+      : part_(part), before_(before), best_(before), rest_([before](Index a, Index b) { return before(b, a); }) {}
 
-  void add(const Members& added) {
-    const Index before = size(), count = before + added.size();
-    unit_.conservativeResize(added.points.rows(), count);
-    const Vector width = region_scale(box_);
-    unit_.rightCols(added.size()) = ((added.points.colwise() - box_.lower).array().colwise() / width.array()).matrix();
-    all_.points.conservativeResize(added.points.rows(), count);
-    all_.points.rightCols(added.size()) = added.points;
-    all_.values.conservativeResize(count);
-    all_.values.tail(added.size()) = added.values;
-    all_.violations.conservativeResize(count);
-    all_.violations.tail(added.size()) = added.violations;
-    started_.resize(static_cast<std::size_t>(count), 0);
-    sort_places(count, order_, [this](Index a, Index b) { return is_better(a, b); });
-    note_nearest(before);
-  }
-
-  /// Points among the best part that have no better one within the critical distance, and that no search has begun at.
-  void starts(double part, std::vector<Index>& chosen) {
-    chosen.clear();
-    const auto count = static_cast<double>(size()), n = static_cast<double>(unit_.rows());
-    // The critical distance of the paper, for a region of volume 1.
-    const double critical =
-        std::pow(std::tgamma(1 + n / 2) * sigma_ * std::log(count) / count, 1 / n) / std::sqrt(std::numbers::pi);
-    const auto reduced = static_cast<std::size_t>(std::ceil(part * count));
-    for (std::size_t k = 0; k < std::min(reduced, order_.size()); ++k) {
-      const Index candidate = order_[k];
-      if (started_[static_cast<std::size_t>(candidate)] != 0 || !std::isfinite(all_.values[candidate])) continue;
-      if (nearest_better_[candidate] > critical * critical) chosen.push_back(candidate);
+  void add(Index k) {
+    rest_.push(k);
+    ++count_;
+    const auto wanted = static_cast<std::size_t>(std::ceil(part_ * static_cast<double>(count_)));
+    if (!best_.empty() && before_(rest_.top(), best_.top())) {
+      rest_.push(best_.top());
+      best_.pop();
+    }
+    while (best_.size() < wanted) {
+      best_.push(rest_.top());
+      rest_.pop();
     }
   }
-  [[nodiscard]] bool is_flat() const { return all_.values.minCoeff() == all_.values.maxCoeff(); }
-  void note_start(Index k) { started_[static_cast<std::size_t>(k)] = 1; }
-
-  [[nodiscard]] auto point(Index k) const { return all_.points.col(k); }
-  [[nodiscard]] Standing standing(Index k) const { return all_[k]; }
+  [[nodiscard]] bool holds(Index k) const { return part_ >= 1 || !before_(best_.top(), k); }
 
  private:
-  [[nodiscard]] Index size() const { return unit_.cols(); }
-  [[nodiscard]] bool is_better(Index a, Index b) const { return all_[a].is_better_than(all_[b], level_); }
+  using Heap = std::priority_queue<Index, std::vector<Index>, std::function<bool(Index, Index)>>;
 
-  /// Squared distances to the nearest better point: they only fall as points are added.
-  void note_nearest(Index first_new) {
-    const Index count = size(), n = unit_.rows();
-    nearest_better_.conservativeResize(count);
-    nearest_better_.tail(count - first_new).setConstant(std::numeric_limits<double>::infinity());
-    for (Index added = first_new; added < count; ++added) {
-      const double* const here = unit_.col(added).data();
-      for (Index k = 0; k < added; ++k) {
-        const double* const there = unit_.col(k).data();
-        double squared = 0;
-        for (Index j = 0; j < n; ++j) squared += (here[j] - there[j]) * (here[j] - there[j]);
-        const bool is_new_better = is_better(added, k);
-        const Index worse = is_new_better ? k : added;
-        if (squared < nearest_better_[worse] && (is_new_better || is_better(k, added)))
-          nearest_better_[worse] = squared;
-      }
+  double part_;
+  Before before_;
+  std::size_t count_ = 0;
+  Heap best_, rest_;
+};
+
+/// All points so far, in coordinates where the region is the unit cube. What a sample costs grows with the points near
+/// its points, which are as the logarithm of all.
+class Sample {
+ public:
+  /// What is broken by at most `level` is ranked by its value; the best `part` may be starts.
+  Sample(const Box& box, double sigma, double level, double part)
+      : box_(box), sigma_(sigma), level_(level), near_(box.lower.size()),
+        best_part_(part, [this](Index a, Index b) { return is_before(a, b); }) {}
+  Sample(const Sample&) = delete;
+  Sample& operator=(const Sample&) = delete;
+
+  void add(const Members& added) {
+    const auto width = region_scale(box_);
+    const Index before = near_.size();
+    for (Index k = 0; k < added.size(); ++k) {
+      near_.add(((added.points.col(k) - box_.lower).array() / width.array()).matrix());
+      points_.emplace_back(added.points.col(k));
+      standings_.push_back(added[k]);
+      nearest_better_.push_back(std::numeric_limits<double>::infinity());
+      lowest_ = std::min(lowest_, added.values[k]);
+      highest_ = std::max(highest_, added.values[k]);
     }
+    near_.narrow(critical_distance());
+    for (Index k = before; k < near_.size(); ++k) {
+      note_near(k);
+      best_part_.add(k);
+      waiting_.push_back(k);
+    }
+  }
+
+  /// Points among the best part that have no better one within the critical distance, and that no search has begun at,
+  /// best first.
+  void starts(std::vector<Index>& chosen) {
+    const double distance = critical_distance(), squared = distance * distance;
+    while (!covered_.empty() && covered_.top().squared > squared) {
+      waiting_.push_back(covered_.top().place);
+      covered_.pop();
+    }
+    chosen.clear();
+    std::vector<Index> still;
+    for (const Index k : waiting_) {
+      if (nearest_better_[place(k)] <= squared)
+        covered_.push({nearest_better_[place(k)], k});
+      else if (std::isfinite(standings_[place(k)].value))
+        (best_part_.holds(k) ? chosen : still).push_back(k);
+    }
+    waiting_.swap(still);
+    std::sort(chosen.begin(), chosen.end(), [this](Index a, Index b) { return is_before(a, b); });
+  }
+  [[nodiscard]] bool is_flat() const { return lowest_ == highest_; }
+
+  [[nodiscard]] const Vector& point(Index k) const { return points_[place(k)]; }
+  [[nodiscard]] Standing standing(Index k) const { return standings_[place(k)]; }
+
+ private:
+  /// A point that has a better one within the critical distance, and how near.
+  struct Covered {
+    double squared;
+    Index place;
+    [[nodiscard]] bool operator<(const Covered& other) const { return squared < other.squared; }
+  };
+
+  static std::size_t place(Index k) { return static_cast<std::size_t>(k); }
+  [[nodiscard]] bool is_better(Index a, Index b) const { return standing(a).is_better_than(standing(b), level_); }
+  /// The order of ranks: equal ones as they came.
+  [[nodiscard]] bool is_before(Index a, Index b) const { return is_better(a, b) || (!is_better(b, a) && a < b); }
+
+  /// That of the paper, for a region of volume 1; it falls from the third point on.
+  [[nodiscard]] double critical_distance() const {
+    const auto count = static_cast<double>(std::max<Index>(3, near_.size()));
+    const auto n = static_cast<double>(box_.lower.size());
+    return std::pow(std::tgamma(1 + n / 2) * sigma_ * std::log(count) / count, 1 / n) / std::sqrt(std::numbers::pi);
+  }
+
+  /// Squared distances to the nearest better point, as far as they are near: what is farther covers nothing any more,
+  /// as the distance only shrinks.
+  void note_near(Index k) {
+    near_.visit(k, [&](Index other, double squared) {
+      if (is_better(other, k))
+        nearest_better_[place(k)] = std::min(nearest_better_[place(k)], squared);
+      else if (is_better(k, other))
+        nearest_better_[place(other)] = std::min(nearest_better_[place(other)], squared);
+    });
   }
 
   Box box_;
   double sigma_, level_;
-  Members all_;
-  Matrix unit_;
-  Vector nearest_better_;
-  std::vector<char> started_;
-  std::vector<Index> order_;
+  double lowest_ = std::numeric_limits<double>::infinity(), highest_ = -std::numeric_limits<double>::infinity();
+  NearPoints near_;
+  std::vector<Vector> points_;
+  std::vector<Standing> standings_;
+  std::vector<double> nearest_better_;
+  BestPart<std::function<bool(Index, Index)>> best_part_;
+  std::priority_queue<Covered> covered_;
+  std::vector<Index> waiting_; ///< not covered when last looked at, and no search has begun there
 };
 
 } // namespace
@@ -117,7 +174,7 @@ Search SingleLinkage::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size(), count = sample.value_or(std::max<Index>(100, 50 * n));
   const Box box = evaluate.problem().sampling_box();
   LocalSearch descend(evaluate, local);
-  Sample all(box, distance, evaluate.feasibility());
+  Sample all(box, distance, evaluate.feasibility(), reduced);
   Vector x, best = start.point;
   std::vector<Index> chosen;
   Standing best_standing{start.value, start.violation};
@@ -131,10 +188,9 @@ Search SingleLinkage::search(Evaluator& evaluate, Start start) const {
     drawn.evaluate_by(evaluate);
     all.add(drawn);
     const std::size_t before = evaluate.minima().all().size();
-    all.starts(reduced, chosen);
+    all.starts(chosen);
     if (all.is_flat()) chosen.clear(); // a plateau is no place to search
     for (const Index k : chosen) {
-      all.note_start(k);
       x = all.point(k);
       const auto found = descend.improve(x, all.standing(k), start.random.child({"local", searches}));
       ++searches;

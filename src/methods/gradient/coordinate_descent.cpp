@@ -1,6 +1,6 @@
 #include "tanzen/methods/gradient/coordinate_descent.hpp"
 
-#include "tanzen/methods/line/descent_step.hpp"
+#include "tanzen/methods/line/ray_minimum.hpp"
 
 namespace tanzen::methods {
 

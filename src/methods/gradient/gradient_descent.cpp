@@ -2,7 +2,8 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/methods/line/armijo_step.hpp"
-#include "tanzen/methods/line/descent_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
+#include "tanzen/methods/line/ray_minimum.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -76,7 +77,8 @@ Search GradientDescent::search_fixed(Evaluator& evaluate, Start start) const {
 
 Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
-  DescentStep line_search({.decrease = decrease, .curvature = curvature}, rule == Rule::exact);
+  const auto line_search = make_line_search(
+      {.rule = rule == Rule::exact ? LineRule::exact : LineRule::wolfe, .decrease = decrease, .curvature = curvature});
   Vector x = start.point;
   Vector g = evaluate.gradient(x);
   Vector direction(x.size());
@@ -91,12 +93,12 @@ Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) cons
       continue;
     }
     const double longest = longest_feasible_step(bounds, x, direction);
-    const LineStep found = line_search.find(evaluate, x, value, direction, slope, trial, longest);
+    const LineStep found = line_search->find(evaluate, x, value, direction, slope, trial, longest);
     if (found.step == 0) {
       co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
-    x.swap(line_search.point());
+    x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = found.value;
     trial = found.step;

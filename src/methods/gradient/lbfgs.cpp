@@ -1,7 +1,5 @@
 #include "tanzen/methods/gradient/lbfgs.hpp"
 
-#include "tanzen/methods/line/descent_step.hpp"
-
 namespace tanzen::methods {
 namespace {
 
@@ -53,6 +51,12 @@ class StepMemory {
   Index count_ = 0;
 };
 
+/// As many pairs as there are variables, while they take no more than a cache holds.
+Index usual_memory(Index n) {
+  constexpr Index least = 10, most = 40, numbers = 100'000;
+  return std::clamp(std::min(n, numbers / n), least, most);
+}
+
 } // namespace
 
 MethodCard Lbfgs::card() {
@@ -65,28 +69,32 @@ MethodCard Lbfgs::card() {
 }
 
 void Lbfgs::settings(Settings& list) {
-  list.add("memory", memory).at_least(1).means("how many of the last steps are remembered");
-  wolfe.settings(list);
+  list.add("memory", memory)
+      .at_least(1)
+      .means("how many of the last steps are remembered")
+      .unset_means("the number of variables, within 10 and 40; 10 from ten thousand variables on");
+  line.settings(list);
 }
 
 Search Lbfgs::search(Evaluator& evaluate, Start start) const {
-  StepMemory remembered(start.point.size(), memory);
-  WolfeSearch line_search;
+  const Index n = start.point.size();
+  StepMemory remembered(n, memory.value_or(usual_memory(n)));
+  const auto line_search = make_line_search(line);
   Vector x = std::move(start.point);
   evaluate.gradient(x);
   const Vector& g = evaluate.last_gradient(); // of the last point looked at: no copy is kept beside the memory's
-  Vector direction(x.size());
+  Vector direction(n);
   double value = start.value;
   for (;;) {
     direction = -g;
     remembered.multiply(direction);
     remembered.next_change() = -g; // the change is this plus the next gradient
     const double slope = g.dot(direction), first = first_length(g);
-    LineStep step = line_search.find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1, wolfe);
+    LineStep step = line_search->find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1);
     if (step.step == 0 && !remembered.empty()) {
       remembered.clear();
       direction = remembered.next_change();
-      step = line_search.find(evaluate, x, value, direction, -direction.squaredNorm(), first, wolfe);
+      step = line_search->find(evaluate, x, value, direction, -direction.squaredNorm(), first);
     }
     if (step.step == 0) {
       co_yield Iteration(x, value)
@@ -95,10 +103,10 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
           .stalled(no_lower_value);
       continue;
     }
-    remembered.next_step() = line_search.point - x;
+    remembered.next_step() = line_search->point - x;
     remembered.next_change() += g;
     remembered.keep();
-    x.swap(line_search.point);
+    x.swap(line_search->point);
     value = step.value;
     co_yield Iteration(x, value)
         .gradient_norm(g.norm())

@@ -1,6 +1,6 @@
 #include "tanzen/methods/gradient/lbfgs_bounded.hpp"
 
-#include "tanzen/methods/line/descent_step.hpp"
+#include "tanzen/methods/line/ray_minimum.hpp"
 
 #include <algorithm>
 #include <Eigen/LU>
@@ -36,11 +36,28 @@ class CompactModel {
         steps_.col(k) = steps_.col(k + 1);
         changes_.col(k) = changes_.col(k + 1);
       }
+      const Index rest = count_ - 1;
+      for (Small* products : {&steps_steps_, &steps_changes_, &changes_changes_}) {
+        const Small kept = products->bottomRightCorner(rest, rest);
+        products->topLeftCorner(rest, rest) = kept;
+      }
     } else {
       ++count_;
+      for (Small* products : {&steps_steps_, &steps_changes_, &changes_changes_})
+        products->conservativeResize(count_, count_);
     }
-    steps_.col(count_ - 1) = s;
-    changes_.col(count_ - 1) = y;
+    const Index last = count_ - 1;
+    steps_.col(last) = s;
+    changes_.col(last) = y;
+    const auto steps = steps_.leftCols(count_), changes = changes_.leftCols(count_);
+    steps_steps_.col(last).noalias() = steps.transpose() * s;
+    steps_changes_.col(last).noalias() = steps.transpose() * y;
+    Narrow crossed(count_);
+    crossed.noalias() = changes.transpose() * s;
+    steps_changes_.row(last) = crossed.transpose();
+    changes_changes_.col(last).noalias() = changes.transpose() * y;
+    steps_steps_.row(last) = steps_steps_.col(last).transpose();
+    changes_changes_.row(last) = changes_changes_.col(last).transpose();
     theta_ = y.squaredNorm() / sy;
     find_middle();
   }
@@ -59,21 +76,34 @@ class CompactModel {
     product.tail(count_).noalias() = theta_ * (steps_.leftCols(count_).transpose() * v);
   }
 
+  /// Adds W times `weights`, divided by `divisor`, to v.
+  void add_times(const Narrow& weights, double divisor, Vector& v) const {
+    const Narrow of_changes = weights.head(count_) / divisor, of_steps = theta_ * weights.tail(count_) / divisor;
+    v.noalias() += changes_.leftCols(count_) * of_changes;
+    v.noalias() += steps_.leftCols(count_) * of_steps;
+  }
+
+  /// W'W
+  [[nodiscard]] Small products() const {
+    Small all(width(), width());
+    all << changes_changes_, theta_ * steps_changes_.transpose(), theta_ * steps_changes_,
+        theta_ * theta_ * steps_steps_;
+    return all;
+  }
+
   /// M
   [[nodiscard]] const Small& middle() const { return middle_; }
 
  private:
   /// M is the inverse of [-D, L'; L, theta S'S] (equation 3.4).
   void find_middle() {
-    const auto steps = steps_.leftCols(count_);
-    const Small sy = steps.transpose().lazyProduct(changes_.leftCols(count_));
-    const Small lower = sy.triangularView<Eigen::StrictlyLower>();
+    const Small lower = steps_changes_.triangularView<Eigen::StrictlyLower>();
     Small inverse(width(), width());
     inverse.setZero();
-    inverse.diagonal().head(count_) = -sy.diagonal();
+    inverse.diagonal().head(count_) = -steps_changes_.diagonal();
     inverse.topRightCorner(count_, count_) = lower.transpose();
     inverse.bottomLeftCorner(count_, count_) = lower;
-    inverse.bottomRightCorner(count_, count_) = theta_ * steps.transpose().lazyProduct(steps);
+    inverse.bottomRightCorner(count_, count_) = theta_ * steps_steps_;
     middle_ = inverse.partialPivLu().inverse();
   }
 
@@ -81,6 +111,7 @@ class CompactModel {
   Index count_ = 0;
   double theta_ = 1;
   Matrix steps_, changes_;
+  Small steps_steps_, steps_changes_, changes_changes_; ///< S'S, S'Y, Y'Y
   Small middle_;
 };
 
@@ -94,6 +125,7 @@ struct Breakpoint {
 struct Target {
   Vector point;            ///< the generalized Cauchy point, then the model's minimizer
   Narrow product;          ///< W' (point - x)
+  Narrow descent;          ///< W' times what of -g does not leave the bounds at once
   std::vector<Index> free; ///< variables inside their bounds at the Cauchy point
   std::vector<Breakpoint> breakpoints;
   Vector direction;
@@ -117,10 +149,12 @@ void find_cauchy_point(const CompactModel& model, const Bounds& bounds, const Ve
     }
     if (std::isfinite(time)) target.breakpoints.push_back({time, i});
   }
-  std::ranges::sort(target.breakpoints, {}, &Breakpoint::time);
+  // A heap, as few of them are met before the minimizer.
+  std::ranges::make_heap(target.breakpoints, std::greater<>(), &Breakpoint::time);
 
   Narrow p, w, gathered = Narrow::Zero(width);
   model.transposed_times(target.direction, p);
+  target.descent = p;
   const double first = -target.direction.squaredNorm();
   double slope = first;
   double curvature = -model.theta() * first;
@@ -128,9 +162,10 @@ void find_cauchy_point(const CompactModel& model, const Bounds& bounds, const Ve
   const double least_curvature = std::numeric_limits<double>::epsilon() * curvature;
   double best = curvature > 0 ? -slope / curvature : std::numeric_limits<double>::infinity();
   double before = 0;
-  std::size_t next = 0;
-  while (next < target.breakpoints.size() && best >= target.breakpoints[next].time - before) {
-    const auto [time, i] = target.breakpoints[next++];
+  while (!target.breakpoints.empty() && best >= target.breakpoints.front().time - before) {
+    const auto [time, i] = target.breakpoints.front();
+    std::ranges::pop_heap(target.breakpoints, std::greater<>(), &Breakpoint::time);
+    target.breakpoints.pop_back();
     const double length = time - before;
     const double d = target.direction[i];
     target.point[i] = d > 0 ? bounds.upper()[i] : bounds.lower()[i];
@@ -162,27 +197,43 @@ void find_cauchy_point(const CompactModel& model, const Bounds& bounds, const Ve
 /// From the Cauchy point to the model's minimizer over the free variables, cut at the bounds (section 5.1).
 void minimize_over_free(const CompactModel& model, const Bounds& bounds, const Vector& x, const Vector& g,
                         Target& target) {
-  const Index width = model.width();
-  if (target.free.empty() || width == 0) return;
+  if (target.free.empty() || model.width() == 0) return;
+  const Index n = x.size();
   const Small& middle = model.middle();
   const double theta = model.theta();
   const Narrow weighted = middle * target.product;
-  Narrow w, gathered = Narrow::Zero(width);
-  Small crossed = Small::Zero(width, width);
+  const bool all_free = static_cast<Index>(target.free.size()) == n;
+  const auto is_free = [&](Index i) {
+    return bounds.lower()[i] < target.point[i] && target.point[i] < bounds.upper()[i];
+  };
   Vector& residual = target.direction; // of the free variables: the model's gradient at the Cauchy point
-  for (const Index i : target.free) {
-    model.row(i, w);
-    residual[i] = g[i] + theta * (target.point[i] - x[i]) - w.dot(weighted);
-    gathered += residual[i] * w;
-    crossed.noalias() += w * w.transpose();
+  residual = g + theta * (target.point - x);
+  // W'W and W' times the residual over the free variables, which no pass over them has to find where all are free.
+  Small crossed = model.products();
+  Narrow gathered, w;
+  if (all_free) {
+    gathered = theta * target.product - target.descent - crossed * weighted;
+  } else {
+    const bool by_free = 2 * static_cast<Index>(target.free.size()) < n;
+    if (by_free) crossed.setZero();
+    model.add_times(weighted, -1, residual);
+    for (Index i = 0; i < n; ++i) {
+      const bool free = is_free(i);
+      if (!free) residual[i] = 0;
+      if (free != by_free) continue;
+      model.row(i, w);
+      crossed.noalias() += (by_free ? 1.0 : -1.0) * w * w.transpose();
+    }
+    model.transposed_times(residual, gathered);
   }
-  const Small system = Small::Identity(width, width) - middle * crossed / theta;
-  const Narrow solved = system.partialPivLu().solve(middle * gathered);
+  const Small system = Small::Identity(model.width(), model.width()) - middle * crossed / theta;
+  Narrow solved = system.partialPivLu().solve(middle * gathered);
   if (!solved.allFinite()) return;
+  if (all_free) solved -= theta * weighted; // the residual lacks it still
+  model.add_times(solved, theta, residual);
+  residual /= -theta; // now the step
   double part = 1;
   for (const Index i : target.free) {
-    model.row(i, w);
-    residual[i] = -(residual[i] + w.dot(solved) / theta) / theta; // now the step
     const double limit = residual[i] > 0 ? bounds.upper()[i] : bounds.lower()[i];
     if (residual[i] != 0) part = std::min(part, (limit - target.point[i]) / residual[i]);
   }
@@ -203,14 +254,14 @@ MethodCard LbfgsBounded::card() {
 
 void LbfgsBounded::settings(Settings& list) {
   list.add("memory", memory).between(1, most_memory).means("how many of the last steps are remembered");
-  wolfe.settings(list);
+  line.settings(list);
 }
 
 Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   const Bounds& bounds = evaluate.bounds();
   CompactModel model(n, memory);
-  WolfeSearch line_search;
+  const auto line_search = make_line_search(line);
   Target target;
   target.free.reserve(static_cast<std::size_t>(n));
   target.breakpoints.reserve(static_cast<std::size_t>(n));
@@ -227,7 +278,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
     const double trial = is_fresh ? std::min(1.0, 1 / direction.norm()) : 1;
     // Without bounds in reach a step may be longer than to the target.
     const double longest = longest_feasible_step(bounds, x, direction);
-    const LineStep step = line_search.find(evaluate, x, value, direction, slope, trial, wolfe, longest);
+    const LineStep step = line_search->find(evaluate, x, value, direction, slope, trial, longest);
     if (step.step == 0 && !is_fresh) {
       model.clear();
       continue;
@@ -239,10 +290,10 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
           .stalled(no_lower_value);
       continue;
     }
-    s = line_search.point - x;
+    s = line_search->point - x;
     y = evaluate.last_gradient() - g;
     model.update(s, y);
-    x.swap(line_search.point);
+    x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)

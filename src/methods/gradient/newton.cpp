@@ -1,7 +1,6 @@
 #include "tanzen/methods/gradient/newton.hpp"
 
 #include "tanzen/methods/gradient/trust_region_step.hpp"
-#include "tanzen/methods/line/descent_step.hpp"
 #include "tanzen/numeric/factors.hpp"
 
 #include <algorithm>
@@ -39,12 +38,12 @@ MethodCard Newton::card() {
 }
 
 void Newton::settings(Settings& list) {
-  wolfe.settings(list);
+  line.settings(list);
 }
 
 Search Newton::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
-  WolfeSearch line_search;
+  const auto line_search = make_line_search(line);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), direction(n);
   Matrix hessian(n, n), shifted(n, n);
@@ -56,12 +55,12 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
     direction = -g;
     if (!std::isnan(shift)) factors.solve_in_place(direction);
     const double slope = g.dot(direction);
-    const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
+    const LineStep step = line_search->find(evaluate, x, value, direction, slope, 1);
     if (step.step == 0) {
       co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
-    x.swap(line_search.point);
+    x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)
@@ -84,14 +83,14 @@ MethodCard TruncatedNewton::card() {
 
 void TruncatedNewton::settings(Settings& list) {
   list.add("inner", inner).at_least(1).means("most inner iterations").unset_means("twice the number of variables");
-  wolfe.settings(list);
+  line.settings(list);
 }
 
 Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
   constexpr double no_limit = std::numeric_limits<double>::infinity();
   TruncatedStep truncated(n, inner.value_or(std::max<Index>(2 * n, 10)));
-  WolfeSearch line_search;
+  const auto line_search = make_line_search(line);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), direction(n);
   double value = start.value;
@@ -99,12 +98,12 @@ Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
     const auto times = [&](const Vector& along, Vector& product) { evaluate.hessian_times(x, g, along, product); };
     const ModelStep model = truncated.find(times, g, no_limit, direction);
     const double slope = g.dot(direction);
-    const LineStep step = line_search.find(evaluate, x, value, direction, slope, 1, wolfe);
+    const LineStep step = line_search->find(evaluate, x, value, direction, slope, 1);
     if (step.step == 0) {
       co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
-    x.swap(line_search.point);
+    x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)

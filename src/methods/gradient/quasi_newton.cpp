@@ -1,7 +1,5 @@
 #include "tanzen/methods/gradient/quasi_newton.hpp"
 
-#include "tanzen/methods/line/descent_step.hpp"
-
 namespace tanzen::methods {
 namespace {
 
@@ -23,9 +21,9 @@ void dfp_update(Matrix& inverse, const Vector& s, const Vector& y, double sy, Ve
   for (Index j = 0; j < s.size(); ++j) inverse.col(j) += s[j] / sy * s - work[j] / yhy * work;
 }
 
-Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, InverseUpdate update) {
+Search quasi_newton(Evaluator& evaluate, Start start, LineSettings line, InverseUpdate update) {
   const Index n = start.point.size();
-  WolfeSearch line_search;
+  const auto line_search = make_line_search(line);
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), direction(n), s(n), y(n), work(n);
   Matrix inverse = Matrix::Identity(n, n);
@@ -36,7 +34,7 @@ Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, Inver
     direction = -direction;
     const double slope = g.dot(direction);
     const double trial = is_fresh ? first_length(g) : 1;
-    const LineStep step = line_search.find(evaluate, x, value, direction, slope, trial, wolfe);
+    const LineStep step = line_search->find(evaluate, x, value, direction, slope, trial);
     if (step.step == 0 && !is_fresh) {
       inverse.setIdentity();
       is_fresh = true;
@@ -46,9 +44,9 @@ Search quasi_newton(Evaluator& evaluate, Start start, WolfeSettings wolfe, Inver
       co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
       continue;
     }
-    s = line_search.point - x;
+    s = line_search->point - x;
     y = evaluate.last_gradient() - g;
-    x.swap(line_search.point);
+    x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     const double sy = s.dot(y);
@@ -77,11 +75,11 @@ MethodCard Bfgs::card() {
 }
 
 void Bfgs::settings(Settings& list) {
-  wolfe.settings(list);
+  line.settings(list);
 }
 
 Search Bfgs::search(Evaluator& evaluate, Start start) const {
-  return quasi_newton(evaluate, std::move(start), wolfe, bfgs_update);
+  return quasi_newton(evaluate, std::move(start), line, bfgs_update);
 }
 
 MethodCard Dfp::card() {
@@ -95,11 +93,11 @@ MethodCard Dfp::card() {
 }
 
 void Dfp::settings(Settings& list) {
-  wolfe.settings(list);
+  line.settings(list);
 }
 
 Search Dfp::search(Evaluator& evaluate, Start start) const {
-  return quasi_newton(evaluate, std::move(start), wolfe, dfp_update);
+  return quasi_newton(evaluate, std::move(start), line, dfp_update);
 }
 
 } // namespace tanzen::methods

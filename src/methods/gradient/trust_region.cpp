@@ -125,7 +125,7 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
       units.setOnes();
     scaled_g = units.cwiseProduct(g);
     hessian = units.asDiagonal() * hessian * units.asDiagonal();
-    if (is_exact) exact.decompose(hessian);
+    if (is_exact) exact.prepare(hessian);
   };
   look_around();
   double value = start.value;

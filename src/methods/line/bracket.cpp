@@ -60,8 +60,23 @@ ParabolicBracket::ParabolicBracket(const Bracket& bracket, double relative, doub
     : lower_(bracket.lower), upper_(bracket.upper), best_(bracket.inside), second_(best_), third_(best_),
       relative_(relative), absolute_(absolute) {}
 
+ParabolicBracket::ParabolicBracket(const LinePoint& one_end, const LinePoint& inside, const LinePoint& other_end,
+                                   double relative, double absolute)
+    : ParabolicBracket({std::min(one_end.x, other_end.x), std::max(one_end.x, other_end.x), inside}, relative,
+                       absolute) {
+  const bool is_first_lower = one_end.value < other_end.value;
+  second_ = is_first_lower ? one_end : other_end;
+  third_ = is_first_lower ? other_end : one_end;
+  move_before_ = upper_ - lower_;
+}
+
 bool ParabolicBracket::is_closed() const {
   return std::abs(best_.x - 0.5 * (lower_ + upper_)) <= 2 * tolerance() - 0.5 * (upper_ - lower_);
+}
+
+double ParabolicBracket::curvature() const {
+  const LinePoint &a = best_, &b = second_, &c = third_;
+  return 2 * ((c.value - a.value) / (c.x - a.x) - (b.value - a.value) / (b.x - a.x)) / (c.x - b.x);
 }
 
 double ParabolicBracket::propose() {

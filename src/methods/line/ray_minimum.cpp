@@ -11,6 +11,12 @@ namespace {
 constexpr Index most_trials = 100;
 constexpr double epsilon = std::numeric_limits<double>::epsilon();
 
+/// A step between two: in the middle of their logarithms where they are of very different sizes.
+double inside(double low, double high) {
+  if (low == 0) return 0.1 * high;
+  return high > 100 * low ? std::sqrt(low) * std::sqrt(high) : 0.5 * (low + high);
+}
+
 } // namespace
 
 RaySearch::Trial RaySearch::look(Evaluator& evaluate, const Vector& from, const Vector& direction, double step) {
@@ -69,7 +75,7 @@ RayMinimum RaySearch::minimize(Evaluator& evaluate, const Vector& from, double v
     const bool is_inside = has_slopes && secant > low.step && secant < high.step;
     const bool is_stuck = slow_trials >= 2; // a secant between very unequal slopes hardly moves
     if (is_stuck) slow_trials = 0;
-    step = is_inside && !is_stuck ? secant : low.step == 0 ? 0.1 * high.step : 0.5 * (low.step + high.step);
+    step = is_inside && !is_stuck ? secant : inside(low.step, high.step);
   }
   return {step, value, false, most_trials};
 }

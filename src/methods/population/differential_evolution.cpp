@@ -108,7 +108,7 @@ void DifferentialEvolution::settings(Settings& list) {
   list.add("population", population)
       .at_least(6)
       .at_most(1e6)
-      .unset_means("10 for each variable, at least 50")
+      .unset_means("10 for each variable, within 50 and 100")
       .means("members");
   list.add("weight", weight).positive().at_most(2).means("mean weight of the difference of two members (F)");
   list.add("dither", dither).between(0, 1).means("width of the interval around the weight that each trial draws from");
@@ -118,10 +118,12 @@ void DifferentialEvolution::settings(Settings& list) {
 }
 
 Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
-  const Index count = population.value_or(std::max<Index>(50, 10 * start.point.size()));
+  const Index count = population.value_or(std::clamp<Index>(10 * start.point.size(), 50, 100));
   RandomStream& random = start.random;
   Population members(evaluate, start, count, constraints);
   Members trials = members;
+  // Of current-to-rand the mutant is the trial: a line between members, whatever the coordinates (section 2.6.2).
+  const double chance = mutation == Mutation::current_to_rand_1 ? 1 : crossover;
   for (;;) {
     const Index best = members.best();
     trials.points = members.points;
@@ -130,9 +132,9 @@ Search DifferentialEvolution::search(Evaluator& evaluate, Start start) const {
       const double f = weight + dither * (random.uniform() - 0.5);
       const Mutant mutant(mutation, members, i, best, f, others);
       if (crossing == Crossing::binomial)
-        cross_binomially(mutant, crossover, random, trials.points.col(i));
+        cross_binomially(mutant, chance, random, trials.points.col(i));
       else
-        cross_exponentially(mutant, crossover, random, trials.points.col(i));
+        cross_exponentially(mutant, chance, random, trials.points.col(i));
       bounce_back(evaluate.bounds(), members.points.col(i), trials.points.col(i));
     }
     trials.evaluate_by(evaluate);

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/methods/line/wolfe_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -14,7 +14,7 @@ namespace tanzen::methods {
 /// 2 * memory vectors and about ten more. Without bounds it takes the steps of lbfgs, in exact arithmetic.
 struct LbfgsBounded {
   Index memory = 10;
-  WolfeSettings wolfe = {};
+  LineSettings line = {};
 
   static MethodCard card();
   void settings(Settings& list);

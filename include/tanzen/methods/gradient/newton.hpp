@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/methods/line/wolfe_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -12,7 +12,7 @@ namespace tanzen::methods {
 /// Cost of an iteration: one Hessian, one value and one gradient a trial, and n^3 / 6 multiplications a factorization.
 /// Works in one variable as well. Where the objective is opaque the Hessian comes from differences of gradients.
 struct Newton {
-  WolfeSettings wolfe = {};
+  LineSettings line = {};
 
   static MethodCard card();
   void settings(Settings& list);
@@ -27,7 +27,7 @@ struct Newton {
 /// trial of the line search. Memory: eight vectors.
 struct TruncatedNewton {
   std::optional<Index> inner = {}; ///< most inner iterations; unset: twice the number of variables, at least 10
-  WolfeSettings wolfe = {};
+  LineSettings line = {};
 
   static MethodCard card();
   void settings(Settings& list);

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/methods/line/wolfe_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -11,7 +11,7 @@ namespace tanzen::methods {
 ///
 /// Cost of an iteration: one value and one gradient a trial, mostly one; order n^2. Memory: one n-by-n matrix.
 struct Bfgs {
-  WolfeSettings wolfe = {};
+  LineSettings line = {};
 
   static MethodCard card();
   void settings(Settings& list);
@@ -21,7 +21,7 @@ struct Bfgs {
 /// The same with the update of Davidon (1959), Fletcher and Powell (1963), equation 6.15 there, which corrects bad
 /// estimates more slowly and wants a more exact line search.
 struct Dfp {
-  WolfeSettings wolfe = {.curvature = 0.1};
+  LineSettings line = {.curvature = 0.1};
 
   static MethodCard card();
   void settings(Settings& list);

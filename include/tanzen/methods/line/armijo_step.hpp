@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/methods/line/wolfe_step.hpp"
+#include "tanzen/methods/line/line_search.hpp"
 
 #include <vector>
 

@@ -45,11 +45,18 @@ struct IntervalSettings {
 class ParabolicBracket {
  public:
   ParabolicBracket(const Bracket& bracket, double relative, double absolute);
+  /// The values at the ends are known too, so that it begins with a parabola.
+  ParabolicBracket(const LinePoint& one_end, const LinePoint& inside, const LinePoint& other_end, double relative,
+                   double absolute);
 
   [[nodiscard]] bool is_closed() const;
   /// Where the next value is wanted; always inside the bracket.
   [[nodiscard]] double propose();
+  /// Whether what was proposed last lies within the tolerance of the best.
+  [[nodiscard]] bool hardly_moves() const { return std::abs(move_) <= tolerance(); }
   void note(double x, double value);
+  /// The second derivative of the parabola through the three best points.
+  [[nodiscard]] double curvature() const;
   [[nodiscard]] const LinePoint& best() const { return best_; }
   [[nodiscard]] double width() const { return upper_ - lower_; }
 

@@ -1,4 +1,4 @@
-#include "tanzen/methods/line/wolfe_step.hpp"
+#include "line_rules.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -6,7 +6,7 @@
 namespace tanzen::methods {
 namespace {
 
-using Trial = WolfeSearch::Trial;
+using Trial = LineSearch::Trial;
 
 /// The minimizer of the cubic through two values and slopes (Nocedal and Wright, 2006, equation 3.59), kept off the
 /// ends; the middle where there is none.
@@ -32,42 +32,29 @@ double beyond(const Trial& before, const Trial& now, double longest) {
   return std::min(longest, is_sound ? std::clamp(secant, 2 * now.step, 10 * now.step) : 4 * now.step);
 }
 
-} // namespace
+class WolfeSearch : public LineSearch {
+ public:
+  explicit WolfeSearch(const LineSettings& settings) : settings_(settings) {}
 
-void WolfeSettings::settings(Settings& list) {
-  list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease that a step must reach");
-  list.add("curvature", curvature).above(0).below(1).means("part of the slope that a step may leave");
-}
+ private:
+  LineStep search(const Ray& ray, double first_step) override;
 
-Trial WolfeSearch::look(Evaluator& evaluate, const Vector& from, const Vector& direction, double step) {
-  point = from + step * direction;
-  evaluate.bounds().project(point); // rounding alone could leave them
-  const auto [value, gradient] = evaluate.value_and_gradient(point);
-  return {step, value, gradient.dot(direction)};
-}
+  LineSettings settings_;
+};
 
-LineStep WolfeSearch::find(Evaluator& evaluate, const Vector& from, double value, const Vector& direction, double slope,
-                           double first_step, const WolfeSettings& settings, double longest) {
-  if (!(slope < 0)) return {0, value, false, 0};
-  LineStep found = bracket(evaluate, from, value, direction, slope, first_step, settings, longest);
-  if (patience_.is_lost_after(value, found.value)) found.step = 0;
-  return found;
-}
-
-LineStep WolfeSearch::bracket(Evaluator& evaluate, const Vector& from, double value, const Vector& direction,
-                              double slope, double first_step, const WolfeSettings& settings, double longest) {
+LineStep WolfeSearch::search(const Ray& ray, double step) {
+  const auto [zero, value, slope] = ray.start;
   const double rounding = 4 * std::numeric_limits<double>::epsilon() * std::abs(value);
-  Trial low{0, value, slope}, high{};
+  Trial low = ray.start, high{};
   bool bracketed = false;
-  double step = std::min(first_step, longest);
   Index trials = 0;
-  while (trials < settings.trials) {
-    const Trial now = look(evaluate, from, direction, step);
+  while (trials < settings_.trials) {
+    const Trial now = look(ray, step);
     ++trials;
     const bool is_high = !std::isfinite(now.value) || std::isnan(now.slope) ||
-                         now.value > value + settings.decrease * now.step * slope + rounding ||
+                         now.value > value + settings_.decrease * now.step * slope + rounding ||
                          (low.step > 0 && now.value >= low.value + rounding);
-    if (!is_high && std::abs(now.slope) <= -settings.curvature * slope) return {now.step, now.value, true, trials};
+    if (!is_high && std::abs(now.slope) <= -settings_.curvature * slope) return {now.step, now.value, true, trials};
     if (is_high) {
       high = now;
       bracketed = true;
@@ -79,8 +66,8 @@ LineStep WolfeSearch::bracket(Evaluator& evaluate, const Vector& from, double va
       low = now;
       bracketed = true;
     } else {
-      if (now.step >= longest) return {now.step, now.value, false, trials};
-      step = beyond(low, now, longest);
+      if (now.step >= ray.longest) return {now.step, now.value, false, trials};
+      step = beyond(low, now, ray.longest);
       low = now;
       continue;
     }
@@ -88,13 +75,14 @@ LineStep WolfeSearch::bracket(Evaluator& evaluate, const Vector& from, double va
     step = between(low, high);
   }
   if (low.step == 0) return {0, value, false, trials};
-  const Trial best = look(evaluate, from, direction, low.step); // back to it: its gradient is wanted
+  const Trial best = look(ray, low.step); // back to it: its gradient is wanted
   return {best.step, best.value, false, trials + 1};
 }
 
-double likely_step(double fall, double slope) {
-  const double step = -2 * fall / slope;
-  return step > 0 && std::isfinite(step) ? 1.01 * step : 1;
+} // namespace
+
+std::unique_ptr<LineSearch> wolfe_search(const LineSettings& settings) {
+  return std::make_unique<WolfeSearch>(settings);
 }
 
 } // namespace tanzen::methods
