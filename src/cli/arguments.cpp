@@ -244,6 +244,17 @@ Problem ProblemArguments::typed_program() const {
                        });
 }
 
+std::string constant_note(const Problem& problem) {
+  std::vector<std::string> hiding;
+  for (const std::string& name : problem.variable_names()) {
+    if (name == "e" || name == "pi") hiding.push_back(name);
+  }
+  if (hiding.empty()) return "";
+  return block_line("note", fmt::format("{} {} here, not the {}", joined(hiding, " and "),
+                                        hiding.size() == 1 ? "is a variable" : "are variables",
+                                        hiding.size() == 1 ? "constant" : "constants"));
+}
+
 Problem ProblemArguments::problem(const Additions& additions, const std::string& name) const {
   const bool has_text = formula_.has_value() || program_.has_value();
   const char* text = formula_ ? "formula" : "program";
@@ -282,9 +293,9 @@ void StopArguments::add_to(const Command& command) {
   add_number(command, "--seconds", seconds_, "take at most so long", 0);
   add_number(command, "--target", target_, "stop when the value is as good as this");
   add_number(command, "--gap", gap_, "stop when the value is this near to the best known", 0);
-  add_number(command, "--gradient-tolerance", gradient_tolerance_, "converged when the gradient norm is below (1e-8)",
+  add_number(command, "--gradient-tolerance", gradient_tolerance_, "converged when the relative gradient is below (1e-8)",
              0);
-  add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to the point",
+  add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to each variable's size",
              0);
   add_number(command, "--feasibility", feasibility_, "how large a violation still counts as feasible (1e-6)", 0);
   command.flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");

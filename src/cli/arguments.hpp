@@ -25,6 +25,9 @@ void add_threads(const Command& command, const std::string& name, std::optional<
 /// The seed: a whole number from 0.
 void add_seed(const Command& command, std::uint64_t& seed);
 
+/// A line that says which variables bear the name of a constant, and hide it; empty where none does.
+[[nodiscard]] std::string constant_note(const Problem& problem);
+
 /// A point as it is typed: `2.5,-1` in the order of the variables, or `y=-1,x=2.5`.
 [[nodiscard]] Vector parse_point(std::string_view text, const std::vector<std::string>& variables,
                                  std::string_view what);

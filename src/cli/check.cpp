@@ -6,7 +6,11 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/symbolic.hpp"
 #include "tanzen/problem/derivative_check.hpp"
+#include "tanzen/search/noise_estimate.hpp"
 #include "tanzen/search/outcome.hpp"
+#include "tanzen/search/run.hpp"
+
+#include <nlohmann/json.hpp>
 
 #include <memory>
 
@@ -94,6 +98,69 @@ int check_methods(const Context& context, const std::vector<std::string>& names,
   return all_passed ? 0 : 1;
 }
 
+struct NoiseOptions {
+  std::string name;
+  ProblemArguments problem;
+  std::string at;
+  std::uint64_t seed = 1;
+  bool json = false;
+};
+
+int check_noise(const Context& context, const NoiseOptions& options) {
+  const Problem problem = options.problem.problem(context.additions, options.name);
+  const Vector at = options.at.empty() ? start_point(problem, {.seed = options.seed})
+                                       : parse_point(options.at, problem.variable_names(), "--at");
+  problem.check_start(at);
+  const NoiseEstimate noise = estimate_noise(problem, at, RandomStream(options.seed, {"check noise"}));
+  const double relative = noise.level / std::abs(noise.value);
+  if (options.json) {
+    const auto number = [](bool is_known, double value) {
+      return is_known && std::isfinite(value) ? nlohmann::ordered_json(value) : nlohmann::ordered_json(nullptr);
+    };
+    const nlohmann::ordered_json json = {{"problem", problem.name()},
+                                         {"point", std::vector<double>(at.begin(), at.end())},
+                                         {"value", number(true, noise.value)},
+                                         {"noise", number(noise.found, noise.level)},
+                                         {"relative", number(noise.found, relative)},
+                                         {"spacing", noise.spacing},
+                                         {"evaluations", noise.evaluations}};
+    context.print("{}\n", json.dump());
+    return noise.found ? 0 : 1;
+  }
+  context.print("\n  {}\n", problem.name());
+  context.print("{}", block_line("point", fmt::format("{}, value {}", point_text(at), short_number(noise.value, 6))));
+  if (!noise.found) {
+    context.print("{}", block_line("noise", "not found: at no spacing do the differences of values agree with one another; "
+                                            "try another point or --seed"));
+  } else if (noise.level == 0) {
+    context.print("{}", block_line("noise", "none: all values about the point are equal"));
+  } else {
+    constexpr double rounding = 1e-13;
+    const std::string part = std::isfinite(relative) ? fmt::format(", {} of the value", short_number(relative, 2)) : "";
+    context.print("{}", block_line("noise", fmt::format("about {}{}{}", short_number(noise.level, 2), part,
+                                                        relative < rounding ? ": the rounding of numbers" : "")));
+    if (!(relative < rounding))
+      context.print("{}", block_line("meaning", "differences of values, and gaps, below that say nothing: try "
+                                                "bfgs:noise=0, lbfgs:noise=0 or cma-es:reevaluates=true"));
+  }
+  context.print("{}", block_line("effort", fmt::format("{}, spaced by {} of each variable's size",
+                                                       counted(noise.evaluations, "evaluation"),
+                                                       short_number(noise.spacing, 2))));
+  return noise.found ? 0 : 1;
+}
+
+void add_check_noise(const Command& check, Context& context) {
+  const Command command = check.command("noise", "how much noise the values of an objective carry");
+  auto options = std::make_shared<NoiseOptions>();
+  command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
+  options->problem.add_to(command);
+  command.takes("--at", options->at, "POINT", "where to look: 2.5,-1 or y=-1,x=2.5; by default at the start");
+  add_seed(command, options->seed);
+  command.flag("--json", options->json, "print one object");
+  command.example("tanzen check noise sphere:dim=5,noise=normal:0.01 --at 1,1,1,1,1");
+  command.does([options, &context] { context.exit_code = check_noise(context, *options); });
+}
+
 void add_check_method(const Command& check, Context& context) {
   const Command command = check.command("method", "whether a method does what every method must");
   auto names = std::make_shared<std::vector<std::string>>();
@@ -122,6 +189,7 @@ void add_check(const Command& program, Context& context) {
                      "--partial \"y=6*y - x\"");
   derivative.does([options, &context] { context.exit_code = check_derivative(context, *options); });
   add_check_method(command, context);
+  add_check_noise(command, context);
 }
 
 } // namespace tanzen::cli

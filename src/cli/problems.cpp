@@ -145,6 +145,7 @@ void print_objectives(const Context& context, const Problem& problem) {
 
 void print_problem(const Context& context, const Problem& problem) {
   context.print("  {}\n", to_text(problem));
+  context.print("{}", constant_note(problem));
   if (!problem.title().empty()) context.print("  {}\n", problem.title());
   context.print("\n");
   if (!problem.formula().empty()) context.print("{}", block_line("formula", clipped(problem.formula(), 200)));

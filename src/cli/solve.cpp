@@ -14,6 +14,7 @@
 #include "tanzen/files/outcome_file.hpp"
 #include "tanzen/files/population_file.hpp"
 #include "tanzen/files/trace_file.hpp"
+#include "tanzen/files/visit_file.hpp"
 #include "tanzen/report/iteration_table.hpp"
 #include "tanzen/report/minima_table.hpp"
 #include "tanzen/report/table.hpp"
@@ -46,7 +47,7 @@ struct SolveOptions {
   bool show_points = false;
   bool check_end = false;
   bool all_minima = false;
-  std::string population;
+  std::string population, visits;
   std::optional<std::int64_t> jobs;
   bool quiet = false;
   bool as_json = false;
@@ -70,8 +71,9 @@ class Solver {
     check_able(method_, problem_);
     if (!options.trace.empty()) check_trace_name(options.trace);
     options.pictures.check(
-        {{"--trace", options.trace}, {"--front", options.front}, {"--population", options.population}});
+        {{"--trace", options.trace}, {"--front", options.front}, {"--population", options.population}, {"--visits", options.visits}});
     if (!options.population.empty()) check_population_name(options.population);
+    if (!options.visits.empty()) check_visits_name(options.visits);
     if (!options.front.empty()) {
       check_front_name(options.front);
       if (problem_.objectives().size() < 2)
@@ -83,15 +85,16 @@ class Solver {
             fmt::format("--prefer: {} has one objective, so there is nothing to choose between", problem_.name()));
       preference_ = Preference::parse(options.prefer, problem_.parts().objectives);
     }
-    if (options.repeats && (!options.trace.empty() || options.pictures.asked_for() || !options.population.empty())) {
-      throw InputError("--trace, --population, --figure and --report show one run; leave --repeats away");
+    if (options.repeats && (!options.trace.empty() || options.pictures.asked_for() || !options.population.empty() ||
+                            !options.visits.empty())) {
+      throw InputError("--trace, --population, --visits, --figure and --report show one run; leave --repeats away");
     }
   }
 
   int solve() {
     if (options_.repeats) return solve_repeatedly();
     const InterruptGuard guard;
-    const Outcome outcome = run(problem_, method_, run_options(0));
+    const Outcome outcome = run(options_.visits.empty() ? problem_ : visits_.heard(problem_), method_, run_options(0));
     const Diagnosis diagnosis = diagnose(problem_, outcome);
     if (options_.as_json)
       context_.print("{}\n", outcome_to_json(outcome, diagnosis, choice_of(outcome)));
@@ -144,6 +147,7 @@ class Solver {
 
   void print(const Outcome& outcome, const Diagnosis& diagnosis) const {
     print_header(outcome);
+    context_.print("{}", constant_note(problem_));
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points, context_.width));
     context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
@@ -164,6 +168,10 @@ class Solver {
     if (!options_.population.empty()) {
       write_populations(options_.population, outcome);
       if (!options_.as_json) context_.print("{}", block_line("population", options_.population));
+    }
+    if (!options_.visits.empty()) {
+      write_visits(options_.visits, visits_, outcome);
+      if (!options_.as_json) context_.print("{}", block_line("visits", options_.visits));
     }
     options_.pictures.write(
         context_, fmt::format("{} on {}", outcome.method_label, problem_.name()),
@@ -202,6 +210,7 @@ class Solver {
   Problem problem_;
   Method method_;
   std::optional<Preference> preference_;
+  Visits visits_;
 };
 
 } // namespace
@@ -230,6 +239,7 @@ void add_solve(const Command& program, Context& context) {
   command.flag("--quiet", options->quiet, "no iterations, only what came out");
   command.takes("--trace", options->trace, "FILE", "write the iterations: a .csv or .jsonl file");
   command.takes("--population", options->population, "FILE", "write the members of a population: a .csv file");
+  command.takes("--visits", options->visits, "FILE", "write every point that was evaluated: a .csv file");
   options->pictures.add_to(command, "the run", true);
   command.flag("--json", options->as_json, "one object for machines");
   command.example("tanzen solve himmelblau --with nelder-mead --from 0,0 --figure path.png");

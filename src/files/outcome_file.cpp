@@ -64,6 +64,7 @@ Json checked_to_json(const PointCheck& checked, const Diagnosis& diagnosis) {
           {"kkt", files::to_json(checked.kkt)},
           {"kind", has_kind ? Json(point_kind_word(diagnosis.curvature->kind)) : Json(nullptr)},
           {"how", checked.how},
+          {"falls_along", checked.fall ? files::to_json(checked.fall->direction) : Json(nullptr)},
           {"evaluations", checked.evaluations}};
 }
 
@@ -121,6 +122,8 @@ void read_checked(const Json& json, Outcome& outcome) {
   outcome.checked.relative_gradient = number_from_json(checked.at("relative_gradient"));
   outcome.checked.kkt = number_from_json(checked.at("kkt"));
   outcome.checked.how = checked.at("how").get<std::string>();
+  if (!checked.at("falls_along").is_null())
+    outcome.checked.fall = Fall{.direction = vector_from_json(checked.at("falls_along"))};
   outcome.checked.evaluations = checked.at("evaluations").get<std::int64_t>();
   for (const Json& row : json.at("constraints"))
     outcome.checked.constraints.push_back({row.at("name").get<std::string>(), number_from_json(row.at("value")),

@@ -41,6 +41,7 @@
 #include "tanzen/methods/global/single_linkage.hpp"
 #include "tanzen/methods/global/surrogate.hpp"
 #include "tanzen/methods/gradient/adaptive.hpp"
+#include "tanzen/methods/gradient/bundle.hpp"
 #include "tanzen/methods/gradient/conjugate_gradient.hpp"
 #include "tanzen/methods/gradient/coordinate_descent.hpp"
 #include "tanzen/methods/gradient/gradient_descent.hpp"
@@ -51,6 +52,7 @@
 #include "tanzen/methods/gradient/newton.hpp"
 #include "tanzen/methods/gradient/quasi_newton.hpp"
 #include "tanzen/methods/gradient/trust_region.hpp"
+#include "tanzen/methods/gradient/variance_reduced.hpp"
 #include "tanzen/methods/line/one_variable.hpp"
 #include "tanzen/methods/population/adaptive_differential_evolution.hpp"
 #include "tanzen/methods/population/cma_es.hpp"
@@ -125,6 +127,7 @@ const MethodCatalogue& standard_methods() {
     methods.add("momentum", methods::Momentum{});
     methods.add("nesterov", methods::Nesterov{});
     methods.add("coordinate-descent", methods::CoordinateDescent{});
+    methods.add("variance-reduced", methods::VarianceReduced{});
     methods.add("adagrad", methods::Adaptive<methods::AdaGradUpdate>{});
     methods.add("adadelta", methods::Adaptive<methods::AdaDeltaUpdate>{});
     methods.add("rmsprop", methods::Adaptive<methods::RmsPropUpdate>{});
@@ -144,6 +147,7 @@ const MethodCatalogue& standard_methods() {
     methods.add("newton", methods::Newton{});
     methods.add("newton-trust-region", methods::NewtonTrustRegion{});
     methods.add("truncated-newton", methods::TruncatedNewton{});
+    methods.add("bundle", methods::Bundle{});
     methods.add("gradient-sampling", methods::GradientSampling{});
     methods.add("golden-section", methods::GoldenSection{});
     methods.add("parabolic", methods::Parabolic{});

@@ -35,6 +35,7 @@ class RowFunction final : public VectorFunction {
     return std::make_unique<Worker>(*this);
   }
   [[nodiscard]] bool is_concurrent() const override { return true; }
+  [[nodiscard]] Index rows() const override { return table_->rows.rows(); }
 
  private:
   using LaneWeights = Eigen::Array<double, Eigen::Dynamic, BlockTape::width, Eigen::RowMajor>;
@@ -50,22 +51,18 @@ class RowFunction final : public VectorFunction {
       outputs(x, scratch_);
       return scratch_[0];
     }
-    void outputs(const Vector& x, Vector& outputs) override {
-      outputs.resize(function_.outputs());
-      each_block(x, 0, rows_.rows(), [&](Index first, Index count) {
-        for (Index k = 0; k < each_; ++k)
-          of_rows(outputs.data(), each_, first, count, k) = blocks().output(k, block_work_).head(count);
-      });
-    }
+    void outputs(const Vector& x, Vector& outputs) override { fill_outputs(x, rows_, outputs); }
     void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient) override {
-      gradient.setZero(x.size());
-      each_block(x, 0, rows_.rows(), [&](Index first, Index count) {
-        weights_.setZero();
-        for (Index k = 0; k < each_; ++k)
-          weights_.row(k).head(count) = of_rows(weights.data(), each_, first, count, k).transpose();
-        blocks().sweep_back(weights_, block_work_);
-        for (Index i = 0; i < x.size(); ++i) gradient[i] += blocks().slope(i, block_work_).head(count).sum();
-      });
+      add_up(x, rows_, weights, gradient);
+    }
+    void row_outputs(const Vector& x, std::span<const Index> rows, Vector& outputs) override {
+      gather(rows);
+      fill_outputs(x, gathered_, outputs);
+    }
+    void row_weighted_gradient(const Vector& x, std::span<const Index> rows, const Vector& weights,
+                               Vector& gradient) override {
+      gather(rows);
+      add_up(x, gathered_, weights, gradient);
     }
     void jacobian(const Vector& x, Matrix& jacobian) override {
       jacobian.resize(function_.outputs(), x.size());
@@ -104,17 +101,38 @@ class RowFunction final : public VectorFunction {
 
    private:
     [[nodiscard]] const BlockTape& blocks() const { return function_.blocks_; }
-    /// Visits blocks that have been swept forwards, from row `from` on.
+    void gather(std::span<const Index> rows) {
+      gathered_.resize(static_cast<Index>(rows.size()), rows_.cols());
+      for (std::size_t k = 0; k < rows.size(); ++k) gathered_.row(static_cast<Index>(k)) = rows_.row(rows[k]);
+    }
+    void fill_outputs(const Vector& x, const Matrix& data, Vector& outputs) {
+      outputs.resize(data.rows() * each_);
+      each_block(x, data, 0, data.rows(), [&](Index first, Index count) {
+        for (Index k = 0; k < each_; ++k)
+          of_rows(outputs.data(), each_, first, count, k) = blocks().output(k, block_work_).head(count);
+      });
+    }
+    void add_up(const Vector& x, const Matrix& data, const Vector& weights, Vector& gradient) {
+      gradient.setZero(x.size());
+      each_block(x, data, 0, data.rows(), [&](Index first, Index count) {
+        weights_.setZero();
+        for (Index k = 0; k < each_; ++k)
+          weights_.row(k).head(count) = of_rows(weights.data(), each_, first, count, k).transpose();
+        blocks().sweep_back(weights_, block_work_);
+        for (Index i = 0; i < x.size(); ++i) gradient[i] += blocks().slope(i, block_work_).head(count).sum();
+      });
+    }
+    /// Visits blocks that have been swept forwards, from row `from` of the data on.
     template <class Visit>
-    void each_block(const Vector& x, Index from, Index rows, Visit&& visit) {
+    void each_block(const Vector& x, const Matrix& data, Index from, Index rows, Visit&& visit) {
       for (Index first = from; first < from + rows; first += BlockTape::width) {
         const Index count = std::min(BlockTape::width, from + rows - first);
-        blocks().sweep_rows(x, rows_, first, count, block_work_);
+        blocks().sweep_rows(x, data, first, count, block_work_);
         visit(first, count);
       }
     }
     void fill_jacobian(const Vector& x, Index from, Index rows, Matrix& jacobian, Vector* values = nullptr) {
-      each_block(x, from, rows, [&](Index first, Index count) {
+      each_block(x, rows_, from, rows, [&](Index first, Index count) {
         for (Index k = 0; k < each_; ++k) {
           if (values != nullptr)
             of_rows(values->data(), each_, first - from, count, k) = blocks().output(k, block_work_).head(count);
@@ -141,7 +159,7 @@ class RowFunction final : public VectorFunction {
     Tape::Workspace work_;
     BlockTape::Workspace block_work_;
     LaneWeights weights_;
-    Matrix shown_;
+    Matrix shown_, gathered_;
     Vector values_;
     Vector point_, along_, slope_;
   };

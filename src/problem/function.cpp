@@ -81,4 +81,23 @@ void FunctionWorker::weighted_hessian_times(const Vector& /*x*/, const Vector& /
   no_derivative("Hessian");
 }
 
+namespace {
+[[noreturn]] void has_no_rows() {
+  throw ProblemError("the function is no sum over data");
+}
+} // namespace
+
+void FunctionWorker::row_gradient(const Vector& /*x*/, std::span<const Index> /*rows*/, Vector& /*gradient*/) {
+  has_no_rows();
+}
+
+void FunctionWorker::row_outputs(const Vector& /*x*/, std::span<const Index> /*rows*/, Vector& /*outputs*/) {
+  has_no_rows();
+}
+
+void FunctionWorker::row_weighted_gradient(const Vector& /*x*/, std::span<const Index> /*rows*/,
+                                           const Vector& /*weights*/, Vector& /*gradient*/) {
+  has_no_rows();
+}
+
 } // namespace tanzen

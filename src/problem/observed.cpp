@@ -11,6 +11,7 @@ class ObservedFunction final : public VectorFunction {
   [[nodiscard]] Index dimension() const override { return function_->dimension(); }
   [[nodiscard]] Index outputs() const override { return function_->outputs(); }
   [[nodiscard]] Derivatives derivatives() const override { return function_->derivatives(); }
+  [[nodiscard]] Index rows() const override { return function_->rows(); }
   [[nodiscard]] std::unique_ptr<FunctionWorker> worker(const Waiting& waiting) const override {
     return std::make_unique<Worker>(function_->worker(waiting), listener_);
   }
@@ -41,6 +42,17 @@ class ObservedFunction final : public VectorFunction {
     void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
                                 Vector& product) override {
       inner_->weighted_hessian_times(x, weights, direction, product);
+    }
+
+    void row_gradient(const Vector& x, std::span<const Index> rows, Vector& gradient) override {
+      inner_->row_gradient(x, rows, gradient);
+    }
+    void row_outputs(const Vector& x, std::span<const Index> rows, Vector& outputs) override {
+      inner_->row_outputs(x, rows, outputs);
+    }
+    void row_weighted_gradient(const Vector& x, std::span<const Index> rows, const Vector& weights,
+                               Vector& gradient) override {
+      inner_->row_weighted_gradient(x, rows, weights, gradient);
     }
 
    private:

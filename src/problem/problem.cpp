@@ -143,6 +143,19 @@ Problem Problem::from_rows(const Expressions& rows, std::shared_ptr<const DataTa
   });
 }
 
+Index Problem::columns_of(const std::shared_ptr<const DataTable>& table) {
+  if (table == nullptr || table->rows.rows() == 0) throw InputError("the sum has no data");
+  return table->rows.cols();
+}
+
+Problem Problem::from_terms(const Expression& term, std::shared_ptr<const DataTable> table) {
+  if (term.dimension() <= columns_of(table)) throw ProblemError("a sum over data needs at least one variable");
+  const PartCounts terms{.objectives = 0, .residuals = table->rows.rows()};
+  auto rows = make_row_function(Expressions(term), table);
+  return from_objective(scalarized(std::move(rows), terms, std::make_shared<TermSum>()))
+      .changed([&](Content& content) { content.table = std::move(table); });
+}
+
 Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Constraint> rows,
                             const std::optional<Expressions>& expressions, FunctionPointer function) const {
   std::ranges::for_each(rows, check_row);

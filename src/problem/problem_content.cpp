@@ -165,16 +165,19 @@ bool Problem::has_region() const {
   return content_->region || (bounds().lower().allFinite() && bounds().upper().allFinite());
 }
 
+double Problem::typical_size(Index variable) const {
+  if (const auto& scale = variables()[static_cast<std::size_t>(variable)].scale) return *scale;
+  if (const double size = start() ? std::abs((*start())[variable]) : 0; size > 0) return size;
+  const double reach = 0.5 * (bounds().upper()[variable] - bounds().lower()[variable]);
+  if (reach > 0 && std::isfinite(reach)) return reach;
+  if (!content_->region) return 1;
+  const double half = 0.5 * (content_->region->upper[variable] - content_->region->lower[variable]);
+  return half > 0 ? half : 1;
+}
+
 Vector Problem::typical_sizes() const {
-  Vector sizes = Vector::Ones(dimension());
-  for (Index i = 0; i < dimension(); ++i) {
-    const auto& scale = variables()[static_cast<std::size_t>(i)].scale;
-    const double size = start() ? std::abs((*start())[i]) : 0;
-    if (scale)
-      sizes[i] = *scale;
-    else if (size > 0)
-      sizes[i] = size;
-  }
+  Vector sizes(dimension());
+  for (Index i = 0; i < dimension(); ++i) sizes[i] = typical_size(i);
   return sizes;
 }
 

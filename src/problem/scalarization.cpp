@@ -1,5 +1,7 @@
 #include "tanzen/problem/scalarization.hpp"
 
+#include <limits>
+
 namespace tanzen {
 namespace {
 
@@ -24,13 +26,17 @@ class ScalarizedFunction final : public VectorFunction {
   }
   [[nodiscard]] bool is_concurrent() const override { return bundle_->is_concurrent(); }
   [[nodiscard]] bool depends_on_order() const override { return bundle_->depends_on_order(); }
+  [[nodiscard]] Index rows() const override {
+    return scalarization_->is_sum() && counts_.all() == counts_.residuals ? bundle_->rows() : 0;
+  }
 
  private:
   class Worker final : public FunctionWorker {
    public:
     Worker(const ScalarizedFunction& function, const Waiting& waiting)
         : inner_(function.bundle_->worker(waiting)), counts_(function.counts_),
-          scalarization_(*function.scalarization_) {}
+          scalarization_(*function.scalarization_),
+          each_(function.rows() > 0 ? counts_.residuals / function.rows() : 0) {}
 
     double value(const Vector& x) override {
       inner_->outputs(x, parts_);
@@ -45,6 +51,15 @@ class ScalarizedFunction final : public VectorFunction {
     void weighted_gradient(const Vector& x, const Vector& weights, Vector& gradient) override {
       (void)this->gradient(x, gradient);
       gradient *= weights[0];
+    }
+    void row_gradient(const Vector& x, std::span<const Index> rows, Vector& gradient) override {
+      if (each_ == 0) FunctionWorker::row_gradient(x, rows, gradient);
+      inner_->row_outputs(x, rows, parts_);
+      for (Index k = 0; k < parts_.size(); ++k) {
+        const Index row = rows[static_cast<std::size_t>(k / each_)];
+        parts_[k] = scalarization_.slope_of(row * each_ + k % each_, parts_[k]);
+      }
+      inner_->row_weighted_gradient(x, rows, parts_, gradient);
     }
     void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction,
                                 Vector& product) override {
@@ -69,6 +84,7 @@ class ScalarizedFunction final : public VectorFunction {
     std::unique_ptr<FunctionWorker> inner_;
     PartCounts counts_;
     const Scalarization& scalarization_;
+    Index each_; ///< residuals a row of data; 0 without any
     Vector parts_, slopes_, bent_;
   };
 
@@ -81,6 +97,15 @@ class ScalarizedFunction final : public VectorFunction {
 
 bool Scalarization::bends(const Evaluation& /*at*/, Vector& /*by_part*/) const {
   return false;
+}
+
+double Scalarization::slope_of(Index /*k*/, double /*residual*/) const {
+  return std::numeric_limits<double>::quiet_NaN();
+}
+
+void TermSum::slopes(const Evaluation& at, Vector& by_part) const {
+  by_part.setZero();
+  by_part.tail(at.residuals().size()).setOnes();
 }
 
 double WeightedSum::value(const Evaluation& at) const {
@@ -107,7 +132,7 @@ void LossSum::slopes(const Evaluation& at, Vector& by_part) const {
   const auto residuals = at.residuals();
   by_part.setZero();
   auto slope = by_part.tail(residuals.size());
-  for (Index k = 0; k < residuals.size(); ++k) slope[k] = weight(k) * loss_.slope(weight(k) * residuals[k]);
+  for (Index k = 0; k < residuals.size(); ++k) slope[k] = slope_of(k, residuals[k]);
 }
 
 bool LossSum::bends(const Evaluation& at, Vector& by_part) const {

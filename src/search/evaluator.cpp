@@ -78,7 +78,7 @@ double Evaluator::note_no_number(const Vector& x, double value) {
   if (visitor_->was_broken()) return infinity;
   ++visitor_->events().outside_domain;
   if (value == -infinity) {
-    throw RunEnded{Status::diverged, fmt::format("the value is without limit at {}: it has no best", point_text(x))};
+    throw RunEnded{Status::unbounded, fmt::format("the value is without limit at {}: it has no best", point_text(x))};
   }
   return infinity;
 }

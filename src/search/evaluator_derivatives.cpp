@@ -3,6 +3,7 @@
 
 #include "evaluator_run.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 namespace tanzen {
@@ -17,6 +18,23 @@ const Vector& Evaluator::gradient(const Vector& x) {
     difference_gradient(x, central_ ? 0 : (*this)(x));
   }
   note_gradient(x, at_start);
+  return gradient_;
+}
+
+Index Evaluator::rows() const {
+  return is_short_ && is_own_ && exact_ ? std::max<Index>(1, problem().objective().rows()) : 1;
+}
+
+const Vector& Evaluator::row_gradient(const Vector& x, std::span<const Index> rows) {
+  const Index all = this->rows();
+  if (all == 1) return gradient(x);
+  check_length(x);
+  row_gradients_ += static_cast<Index>(rows.size());
+  for (; row_gradients_ >= all; row_gradients_ -= all) ledger_->spend(Spent::gradients);
+  gradient_.resize(dimension_);
+  visitor_->derive(x, false, gradient_, [&](FunctionWorker& worker) { worker.row_gradient(x, rows, gradient_); });
+  gradient_ *= sign_ * static_cast<double>(all) / static_cast<double>(rows.size());
+  note_gradient(x, false);
   return gradient_;
 }
 

@@ -9,6 +9,10 @@ namespace tanzen {
 Incumbent::Incumbent(const Problem& problem, double feasibility)
     : problem_(&problem), feasibility_(feasibility), bounded_(problem.bounds().any()), point_(problem.dimension()) {
   if (problem.objectives().size() > 1) front_.emplace(problem);
+  if (!problem.is_noisy() || front_) return;
+  const Problem exact = problem.exact().unheard();
+  quiet_ = std::shared_ptr<const VectorFunction>(std::make_shared<Problem>(exact), &exact.objective());
+  quiet_worker_ = quiet_->worker();
 }
 
 void Incumbent::set_target(double target, std::string message) {
@@ -23,13 +27,27 @@ bool Incumbent::is_outside(const Vector& x) {
 }
 
 void Incumbent::note(const Vector& x, double value, const Counts& counts) {
-  if (!is_outside(x)) take(x, value, 0, counts);
+  if (is_outside(x)) return;
+  if (!quiet_ || value < value_) take(x, value, 0, counts);
+  if (quiet_) judge(x, value, 0, counts);
+}
+
+void Incumbent::judge(const Vector& x, double value, double violation, const Counts& counts) {
+  const double quiet = problem_->sign() * quiet_worker_->value(x);
+  if (!(quiet <= target_)) {
+    reach(quiet, counts);
+    return;
+  }
+  take(x, value, violation, counts);
+  reach(quiet, counts);
 }
 
 void Incumbent::see(const Vector& x, double value, const Evaluation& at, const Counts& counts) {
   const bool is_of_front = front_ && at.violation <= feasibility_;
   const bool is_better = Standing{value, at.violation}.is_better_than({value_, violation_}, feasibility_);
-  if ((!is_better && !is_of_front) || is_outside(x)) return;
+  const bool is_judged = quiet_ && at.violation <= feasibility_;
+  if ((!is_better && !is_of_front && !is_judged) || is_outside(x)) return;
+  if (is_judged) judge(x, value, at.violation, counts);
   if (is_better) take(x, value, at.violation, counts);
   if (is_of_front && front_->add(x, at.objectives())) reach(-front_->covered(), counts);
 }
@@ -40,7 +58,7 @@ void Incumbent::take(const Vector& x, double value, double violation, const Coun
   point_ = x;
   found_at_ = counts[Spent::evaluations];
   has_point_ = true;
-  if (violation > feasibility_) return;
+  if (violation > feasibility_ || quiet_) return; // with noise every point is looked at
   bar_ = value;
   if (!front_) reach(value, counts);
 }

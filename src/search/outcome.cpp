@@ -56,6 +56,8 @@ std::string known_text(const Outcome& outcome) {
   const std::string best = outcome.sense == Sense::minimize ? "minimum" : "maximum";
   std::string text =
       fmt::format("gap {} to the global {} {}", short_number(*outcome.gap, 3), best, number_text(*outcome.best_known));
+  const double by_value = std::abs(outcome.value - *outcome.best_known);
+  if (std::abs(by_value - std::abs(*outcome.gap)) > 1e-9 * (1 + by_value)) text += ", without the noise";
   if (outcome.known_points == 1) text += fmt::format(", at distance {}", short_number(*outcome.distance, 3));
   if (outcome.known_points > 1) {
     text += fmt::format("; {} points have it, the nearest at distance {}", outcome.known_points,

@@ -3,6 +3,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/problem/smoothness.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include "tanzen/numeric/signed_least_squares.hpp"
 
@@ -63,6 +64,7 @@ class Look {
       else
         look_around();
     }
+    if (check_.verdict == PointCheck::Verdict::not_stationary) look_for_fall();
     if (check_.how.empty()) check_.how = "not checked: values only (--check-end)";
   }
 
@@ -73,14 +75,34 @@ class Look {
     check_.how = fmt::format("{}relative gradient {}", is_small ? "" : "not stationary: ", short_number(relative, 2));
   }
 
-  /// In units of the value and of each variable; a slope towards a near bound counts as far as the bound lets it.
   [[nodiscard]] double relative(const Vector& slope) const {
-    double largest = 0;
-    for (Index i = 0; i < slope.size(); ++i) {
-      const double room = slope[i] > 0 ? x_[i] - problem_.bounds().lower()[i] : problem_.bounds().upper()[i] - x_[i];
-      largest = std::max(largest, std::abs(slope[i]) * std::min(sizes_[i], std::max(room, 0.0)));
+    return relative_gradient(problem_, x_, slope, value_size_);
+  }
+
+  /// Of the value here, by what the run has changed it by.
+  void measure_value() { value_size_ = value_size(value_, problem_.sign() * options_.start_value); }
+
+  /// A run that begins beside its end changes next to nothing: what the value changes by along the typical size of a
+  /// variable, by its curvature, says how large values are, too.
+  void measure_by_curvature() {
+    if (x_.size() > most_by_values || value_size_ >= 1) return;
+    if (problem_.objective().derivatives() != Derivatives::hessian) return;
+    Matrix hessian;
+    problem_.objective().worker()->weighted_hessian(x_, Vector::Ones(1), hessian);
+    const double bend = 0.5 * hessian.diagonal().cwiseAbs().dot(sizes_.cwiseAbs2());
+    if (bend > value_size_) value_size_ = std::min(bend, 1.0);
+  }
+
+  void look_for_fall() {
+    if (options_.start.size() != x_.size() || x_.size() > most_by_values) return;
+    check_.fall = find_fall(problem_, x_, x_ - options_.start);
+    if (!check_.fall && gradient_.size() == x_.size()) {
+      const Vector down = -gradient_.cwiseProduct(sizes_.cwiseAbs2());
+      check_.fall = find_fall(problem_, x_, sizes_.norm() / down.norm() * down);
     }
-    return largest / std::max(std::abs(value_), 1.0);
+    if (!check_.fall) return;
+    check_.evaluations += check_.fall->evaluations;
+    check_.how += "; " + to_text(*check_.fall, problem_.sense());
   }
 
   void look_at_gradient() {
@@ -93,7 +115,10 @@ class Look {
       return;
     }
     gradient_ *= problem_.sign();
+    value_ *= problem_.sign();
     const Bounds& bounds = problem_.bounds();
+    measure_value();
+    if (relative(gradient_) > options_.tolerance) measure_by_curvature();
     tell(relative(gradient_));
     if (!bounds.any()) return;
     check_.bound_multipliers.setZero(x_.size());
@@ -113,7 +138,7 @@ class Look {
     const Vector step = (problem_.sign() * hessian).colPivHouseholderQr().solve(gradient_);
     const bool is_nearest = step.allFinite() && (step.array().abs() <= digits * x_.array().abs()).all();
     const double worth = 0.5 * std::abs(step.dot(gradient_));
-    if (!is_nearest || !(worth <= worthless * std::max(std::abs(value_), 1.0))) return;
+    if (!is_nearest || !(worth <= worthless * value_size_)) return;
     check_.verdict = PointCheck::Verdict::stationary;
     check_.how =
         fmt::format("relative gradient {}, by the rounding of the point", short_number(check_.relative_gradient, 2));
@@ -128,7 +153,18 @@ class Look {
       return sign * worker->value(at);
     };
     value_ = value_at(x_);
-    const double tolerance = options_.tolerance * std::max(std::abs(value_), 1.0);
+    measure_value();
+    if (value_size_ < 1) { // a run that begins beside its end: a typical step of each variable says how large values are
+      double change = 0;
+      for (Index i = 0; i < x_.size(); ++i) {
+        Vector at = x_;
+        at[i] += sizes_[i];
+        problem_.bounds().project(at);
+        if (const double found = std::abs(value_at(at) - value_); std::isfinite(found)) change = std::max(change, found);
+      }
+      value_size_ = std::max(value_size_, std::min(change, 1.0));
+    }
+    const double tolerance = options_.tolerance * value_size_;
     std::int64_t looked = 0;
     double worst = 0;
     const auto try_along = [&](const Vector& direction) {
@@ -139,7 +175,7 @@ class Look {
         if (moved == 0) continue;
         ++looked;
         // What rounding alone can lower is nothing.
-        const double rounding = 1e-14 * (1 + std::abs(value_));
+        const double rounding = 1e-14 * (value_size_ + std::abs(value_));
         worst = std::max(worst, (value_ - value_at(at) - rounding) / moved);
       }
     };
@@ -210,6 +246,7 @@ class Look {
     }
     const auto& objective = problem_.scalarization();
     value_ = problem_.sign() * objective->value(at);
+    measure_value();
     Matrix jacobian;
     worker->jacobian(x_, jacobian);
     Vector slopes(parts.size());
@@ -283,7 +320,7 @@ class Look {
   const Vector& x_;
   CheckOptions options_;
   Vector sizes_; ///< of the variables at the point
-  double value_ = unknown;
+  double value_ = unknown, value_size_ = 1; ///< to be minimized
   Vector gradient_;
   PointCheck check_;
 };

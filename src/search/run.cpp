@@ -95,7 +95,7 @@ struct Run::State {
     options.start.reset(); // a copy that a long run need not carry
     problem.check_start(start);
     check_able(method, problem);
-    (void)StopChecker(options.stop); // rules that cannot be are told before anything is evaluated
+    check_rules(options.stop); // before anything is evaluated
     evaluate = std::make_unique<Evaluator>(problem, with.stop, with.derivative, with.team, with.asked_to_stop);
     set_target(evaluate->incumbent(), problem, options.stop);
     set_milestones(evaluate->incumbent(), problem, options.milestones);

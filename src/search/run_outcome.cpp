@@ -63,8 +63,12 @@ void note_minima(const Problem& problem, const Evaluator& evaluate, Outcome& res
 
 void note_known(const Problem& problem, Outcome& result) {
   result.best_known = problem.best_value();
-  if (result.best_known && !std::isnan(result.value))
-    result.gap = sign_of(problem.value_sense()) * (result.value - *result.best_known);
+  if (result.best_known && !std::isnan(result.value)) {
+    // A lucky draw of noise is no gap.
+    const bool is_noisy = problem.is_noisy() && problem.objectives().size() <= 1;
+    const double value = is_noisy ? problem.exact().unheard().objective().worker()->value(result.point) : result.value;
+    result.gap = sign_of(problem.value_sense()) * (value - *result.best_known);
+  }
   if (problem.objectives().size() > 1) return;
   for (const KnownMinimum& minimum : problem.known_minima()) {
     if (!minimum.global) continue;
@@ -89,8 +93,21 @@ void note_front(const Problem& problem, const Evaluator& evaluate, Outcome& resu
   }
 }
 
+/// It got better to its end, so that it may be a fall without one.
+bool has_fallen_deep(const Outcome& outcome) {
+  return sign_of(outcome.sense) * (outcome.start_value - outcome.value) > 1e6 * (1 + std::abs(outcome.start_value));
+}
+
 bool is_worth_looking(const Outcome& outcome) {
-  return outcome.status != Status::failed && outcome.status != Status::diverged && !std::isnan(outcome.value);
+  const bool is_lost = outcome.status == Status::diverged && !has_fallen_deep(outcome);
+  return outcome.status != Status::failed && !is_lost && !std::isnan(outcome.value);
+}
+
+/// A fall without end is why a run that was not cut short has ended, whatever its method has found.
+void note_fall(Outcome& outcome, bool has_ended) {
+  if (!outcome.checked.fall || !has_ended) return;
+  outcome.status = Status::unbounded;
+  outcome.message = to_text(*outcome.checked.fall, outcome.sense);
 }
 
 } // namespace
@@ -131,13 +148,17 @@ Outcome outcome_of(const Problem& problem, const Method& method, const RunOption
 void check_outcome(const Problem& problem, const RunOptions& options, Outcome& outcome) {
   if (!is_worth_looking(outcome)) return;
   const double tolerance = options.stop.gradient_tolerance.value_or(0);
+  const bool is_deep = outcome.status == Status::unbounded || outcome.status == Status::diverged;
   const bool is_claim = may_be_converged(outcome.status) && outcome.status != Status::target;
   outcome.checked = check_point(problem, outcome.point,
                                 {.feasibility = options.stop.feasibility,
+                                 .start_value = outcome.start_value,
                                  .tolerance = std::max(1e-5, tolerance),
-                                 .by_values = is_claim || options.check_end,
-                                 .opaque = options.check_end});
+                                 .by_values = is_claim || is_deep || options.check_end,
+                                 .opaque = options.check_end || is_deep,
+                                 .start = outcome.start});
   const PointCheck& checked = outcome.checked;
+  note_fall(outcome, is_claim || is_deep || outcome.status == Status::stalled);
   // Nothing lower is to be found where the slope is as small as was asked for.
   if (outcome.status == Status::stalled && checked.relative_gradient <= tolerance && outcome.feasible) {
     outcome.message = fmt::format("relative gradient {} is below {}; {}", short_number(checked.relative_gradient, 2),

@@ -8,7 +8,8 @@ namespace {
 
 constexpr std::array<std::string_view, status_count> words = {
     "target",   "gradient", "step",        "value",   "method",     "iterations", "evaluations", "time",
-    "diverged", "failed",   "interrupted", "stalled", "infeasible", "size",       "own"};
+    "diverged", "failed",   "interrupted", "stalled", "infeasible", "size",       "own",
+    "unbounded"};
 
 } // namespace
 

@@ -2,7 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
-#include "tanzen/problem/problem.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -23,14 +23,12 @@ void require_count(const char* name, const std::optional<std::int64_t>& value) {
 
 } // namespace
 
-StopChecker::StopChecker(const StopRules& rules)
-    : rules_(rules), iterations_(rules.iterations.value_or(std::numeric_limits<std::int64_t>::max())),
-      gradient_tolerance_(rules.gradient_tolerance.value_or(-1)), feasibility_(rules.feasibility),
-      has_window_(rules.step_tolerance.has_value() || rules.value_tolerance.has_value()) {
+void check_rules(const StopRules& rules) {
   require_count("iterations", rules.iterations);
   require_count("evaluations", rules.evaluations);
   require_positive("time limit", rules.seconds);
   require_positive("gradient tolerance", rules.gradient_tolerance);
+  require_positive("limit on the gradient norm", rules.gradient_norm);
   require_positive("step tolerance", rules.step_tolerance);
   require_positive("value tolerance", rules.value_tolerance);
   require_positive("feasibility tolerance", rules.feasibility);
@@ -38,9 +36,43 @@ StopChecker::StopChecker(const StopRules& rules)
   if (rules.target && std::isnan(*rules.target)) throw InputError("the target must be a number");
 }
 
+StopChecker::StopChecker(const StopRules& rules, const Problem& problem)
+    : rules_(rules), problem_(&problem), iterations_(rules.iterations.value_or(std::numeric_limits<std::int64_t>::max())),
+      gradient_tolerance_(rules.gradient_tolerance.value_or(-1)), feasibility_(rules.feasibility),
+      has_window_(rules.step_tolerance.has_value() || rules.value_tolerance.has_value()) {
+  check_rules(rules);
+  if (rules.gradient_norm) {
+    most_norm_ = std::numeric_limits<double>::infinity(); // looked at each time
+  } else if (rules.gradient_tolerance) {
+    most_norm_ = gradient_tolerance_ * std::sqrt(static_cast<double>(problem.dimension()));
+  }
+  if (problem.bounds().any()) return;
+  least_size_ = std::numeric_limits<double>::infinity();
+  for (Index i = 0; i < problem.dimension(); ++i) least_size_ = std::min(least_size_, problem.typical_size(i));
+}
+
 void StopChecker::begin(double start_value) {
   start_value_ = start_value;
   last_value_ = start_value;
+}
+
+void StopChecker::measure_depth(double value) {
+  constexpr double depth = 1e20; // that no function has, in sizes of its values
+  const double size = std::abs(start_value_) + std::abs(value - start_value_);
+  if (std::isfinite(size) && size > 0) deepest_ = start_value_ - depth * size;
+}
+
+bool StopChecker::is_far(const Vector& point) const {
+  constexpr double far = 1e15;
+  for (Index i = 0; i < point.size(); ++i) {
+    if (std::abs(point[i]) > far * problem_->typical_size(i)) return true;
+  }
+  return false;
+}
+
+RunEnded StopChecker::too_deep(double value) const {
+  return {Status::diverged, fmt::format("the value fell from {} to {} (as minimized)", short_number(start_value_),
+                                         short_number(value))};
 }
 
 std::optional<RunEnded> StopChecker::divergence(const Vector& point, double value) {
@@ -62,9 +94,27 @@ std::optional<RunEnded> StopChecker::divergence(const Vector& point, double valu
                   short_number(start_value_), short_number(value), rises_)};
 }
 
-RunEnded StopChecker::small_gradient(double norm) const {
-  return {Status::gradient,
-          fmt::format("gradient norm {} is below {}", short_number(norm, 2), short_number(gradient_tolerance_))};
+double StopChecker::relative_gradient_at(const Iteration& now) const {
+  if (!std::isnan(now.relative_gradient())) return now.relative_gradient();
+  const double size = value_size(now.value(), start_value_);
+  if (now.gradient() != nullptr) return relative_gradient(*problem_, now.point(), *now.gradient(), size);
+  if (now.gradient_norm() == 0) return 0;
+  double largest = 0;
+  for (Index i = 0; i < now.point().size(); ++i)
+    largest = std::max({largest, std::abs(now.point()[i]), problem_->typical_size(i)});
+  return now.gradient_norm() * largest / size;
+}
+
+std::optional<RunEnded> StopChecker::small_gradient(const Iteration& now) const {
+  if (now.violation() > feasibility_) return std::nullopt;
+  if (rules_.gradient_norm && now.gradient_norm() <= *rules_.gradient_norm) {
+    return RunEnded{Status::gradient, fmt::format("gradient norm {} is below {}", short_number(now.gradient_norm(), 2),
+                                                  short_number(*rules_.gradient_norm))};
+  }
+  const double relative = relative_gradient_at(now);
+  if (!(relative <= gradient_tolerance_)) return std::nullopt;
+  return RunEnded{Status::gradient, fmt::format("relative gradient {} is below {}", short_number(relative, 2),
+                                                short_number(gradient_tolerance_))};
 }
 
 RunEnded StopChecker::small_residual(double residual) const {
@@ -72,13 +122,13 @@ RunEnded StopChecker::small_residual(double residual) const {
           fmt::format("KKT residual {} is below {}", short_number(residual, 2), short_number(gradient_tolerance_))};
 }
 
-std::optional<RunEnded> StopChecker::settled(const Vector& point, double value, double step) {
+std::optional<RunEnded> StopChecker::settled(const Iteration& now, const Vector& from) {
   const auto window = static_cast<std::size_t>(rules_.window);
-  const double length = 1 + point.norm();
+  const double step = relative_step(*problem_, from, now.point()), value = now.value();
   if (rules_.step_tolerance) {
-    short_steps_ = step <= *rules_.step_tolerance * length ? short_steps_ + 1 : 0;
+    short_steps_ = step <= *rules_.step_tolerance ? short_steps_ + 1 : 0;
     if (short_steps_ >= rules_.window) {
-      return RunEnded{Status::step, fmt::format("the last {} steps are below {} relative to the point", window,
+      return RunEnded{Status::step, fmt::format("the last {} steps are below {} relative to the variables", window,
                                                 short_number(*rules_.step_tolerance))};
     }
   }
@@ -88,9 +138,9 @@ std::optional<RunEnded> StopChecker::settled(const Vector& point, double value, 
   else
     values_[next_] = value;
   next_ = (next_ + 1) % window;
-  if (values_.size() < window || step > std::sqrt(*rules_.value_tolerance) * length) return std::nullopt;
+  if (values_.size() < window || step > std::sqrt(*rules_.value_tolerance)) return std::nullopt;
   const auto [least, most] = std::ranges::minmax_element(values_);
-  if (*most - *least > *rules_.value_tolerance * (1 + std::abs(value))) return std::nullopt;
+  if (*most - *least > *rules_.value_tolerance * value_size(value, start_value_)) return std::nullopt;
   return RunEnded{Status::value,
                   fmt::format("the last {} values agree to {}", window, short_number(*rules_.value_tolerance))};
 }

@@ -150,7 +150,7 @@ TEST_SUITE("derivative-free methods") {
                              .region(Vector(Vector::Constant(n, -0.5)), Vector(Vector::Constant(n, 0.5)))
                              .observed([&](const Vector& x, double) { polled.push_back(x); });
     constexpr Index polls = 12;
-    (void)run(bowl, method("mesh-adaptive", {{"step", 0.25}}),
+    (void)run(bowl, standard_methods().parse("mesh-adaptive:step=0.25,directions=all,models=false"),
               {.start = Coordinates(Vector(Vector::Zero(n))), .stop = {.iterations = polls}});
     REQUIRE(static_cast<Index>(polled.size()) == 1 + 2 * n * polls);
     double frame = 0.25, steps = 1; // the frame is so many meshes wide
@@ -180,7 +180,7 @@ TEST_SUITE("derivative-free methods") {
   }
 
   TEST_CASE("implicit filtering does not see ripples that a local search is caught in") {
-    const Problem rippled = Problem::from_formula("x*x + y*y + 0.05*sin(60*x)*sin(60*y)").region({-2, -2}, {2, 2});
+    const Problem rippled = Problem::from_formula("x*x + y*y + 0.1*sin(60*x)*sin(60*y)").region({-2, -2}, {2, 2});
     int filtered = 0, local = 0;
     for (std::uint64_t repeat = 1; repeat <= 15; ++repeat) {
       const RunOptions options{.repeat = repeat, .stop = {.evaluations = 500}};

@@ -32,6 +32,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "interior-point",
                                 "linear-model",
                                 "gradient-sampling",
+                                "mesh-adaptive",
                                 "quadratic-model", // where it builds its system anew
                                 "penalty",
                                 "levenberg-marquardt",

@@ -78,7 +78,7 @@ TEST_SUITE("gradient methods") {
     solved("newton", 25, 35);
     solved("newton-trust-region", 35, 36);
     solved("sr1", 70, 70);
-    solved("conjugate-gradient", 40, 90);
+    solved("conjugate-gradient", 50, 105);
     solved("lbfgs-bounded", 45, 70);
   }
 
@@ -269,6 +269,39 @@ TEST_SUITE("kinks") {
         CHECK(outcome.counts[Spent::gradients] % 5 == 0); // the point and 2 n around it
       }
     }
+  }
+
+  TEST_CASE("the bundle method comes to minima at kinks and creases to all digits, for few values, from twenty starts") {
+    struct Row {
+      const char* formula;
+      double best;
+      std::int64_t median;
+    };
+    // The last one is a crease that bends from variable to variable.
+    for (const Row& row : {Row{"max(abs(x), 3*abs(y - 1))", 0, 80}, Row{"8*abs(x^2 - y) + (1 - x)^2", 0, 350},
+                           Row{"max(x^2 + y^4, (2 - x)^2 + (2 - y)^2, 2*exp(y - x))", 1.95222449387, 150},
+                           Row{"abs(a - 1) + 5*abs(b - a^2) + 5*abs(c - b^2) + 5*abs(d - c^2)", 0, 1000}}) {
+      CAPTURE(std::string(row.formula));
+      const Problem formula = Problem::from_formula(row.formula);
+      const Problem problem = formula.region(Vector(Vector::Constant(formula.dimension(), -2)),
+                                             Vector(Vector::Constant(formula.dimension(), 2)));
+      std::vector<std::int64_t> spent;
+      for (std::uint64_t repeat = 0; repeat < 20; ++repeat) {
+        const Outcome outcome = run(problem, method("bundle"), {.repeat = repeat, .stop = {.evaluations = 20'000}});
+        CHECK(outcome.value == doctest::Approx(row.best).epsilon(1e-9));
+        spent.push_back(outcome.counts[Spent::evaluations]);
+      }
+      std::ranges::nth_element(spent, spent.begin() + 10);
+      CHECK(spent[10] <= row.median);
+    }
+  }
+
+  TEST_CASE("of smooth functions it is a quasi-Newton method, and in fifty variables it needs no matrix") {
+    const Outcome smooth = run(testbed::problem("rosenbrock", 10), method("bundle"), {.stop = {.evaluations = 2000, .gap = 1e-8}});
+    CHECK(smooth.status == Status::target);
+    const Outcome cube =
+        run(testbed::problem("largest-coordinate", 50), method("bundle"), {.stop = {.evaluations = 5000, .gap = 1e-6}});
+    CHECK(cube.status == Status::target);
   }
 
   TEST_CASE("in ten variables they come to the corner of a cube, where quasi-Newton methods stay on a face") {

@@ -20,11 +20,12 @@ struct Told {
 
 /// The iteration after which the rules end the run, from 1, and its status; none where they never do.
 std::optional<std::pair<int, Status>> end_of(const StopRules& rules, double start, const std::vector<Told>& told) {
-  StopChecker checker(rules);
+  const Problem problem = Problem::from_formula("x + y"); // of two variables of size 1
+  StopChecker checker(rules, problem);
   checker.begin(start);
   for (std::size_t k = 0; k < told.size(); ++k) {
     const Iteration now = Iteration(told[k].point, told[k].value).gradient_norm(told[k].gradient_norm);
-    const auto end = checker.check(static_cast<std::int64_t>(k) + 1, now, told[k].step * told[k].step);
+    const auto end = checker.check(static_cast<std::int64_t>(k) + 1, now, told[k].point - told[k].step * Vector::Unit(2, 0));
     if (end) return std::pair{static_cast<int>(k) + 1, end->status};
   }
   return std::nullopt;

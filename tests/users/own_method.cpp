@@ -21,7 +21,7 @@ struct HeavyBall {
       if (rest > 0 && k % rest == 0) move.setZero();
       move = static_cast<double>(momentum) * move - step * gradient;
       x += move;
-      co_yield tanzen::Iteration(x, evaluate(x)).gradient_norm(gradient.norm()).column("step", step);
+      co_yield tanzen::Iteration(x, evaluate(x)).gradient(gradient).column("step", step);
     }
   }
 };

@@ -18,7 +18,7 @@ struct Diagnosis {
 };
 
 /// Looks at a run that is over. A hint is given only where its test on the trace holds. Cost: at most one Hessian and
-/// one Jacobian; it counts in no run.
+/// one Jacobian, and of a problem with noise what an estimate of it takes; it counts in no run.
 [[nodiscard]] Diagnosis diagnose(const Problem& problem, const Outcome& outcome);
 
 /// What is known of the reported point, in a line: its kind where it is stationary, its slope, its curvature.

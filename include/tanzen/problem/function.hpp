@@ -5,6 +5,7 @@
 
 #include <functional>
 #include <memory>
+#include <span>
 #include <stdexcept>
 
 namespace tanzen {
@@ -62,6 +63,16 @@ class FunctionWorker {
   /// That Hessian times a direction.
   virtual void weighted_hessian_times(const Vector& x, const Vector& weights, const Vector& direction, Vector& product);
 
+  // Of a function that is a sum over data, or has an output for each row of them: by the places of some rows alone, at
+  // their share of the cost. They throw ProblemError where the function has no rows.
+  /// The gradient of the sum of those rows' terms, of a function of one output.
+  virtual void row_gradient(const Vector& x, std::span<const Index> rows, Vector& gradient);
+  /// The outputs of those rows, in their order.
+  virtual void row_outputs(const Vector& x, std::span<const Index> rows, Vector& outputs);
+  /// The gradient of the weighted sum of those outputs.
+  virtual void row_weighted_gradient(const Vector& x, std::span<const Index> rows, const Vector& weights,
+                                     Vector& gradient);
+
  protected:
   Vector scratch_; ///< for the ways that go by another one
 };
@@ -89,6 +100,8 @@ class VectorFunction {
   [[nodiscard]] virtual bool depends_on_order() const { return false; }
   /// Whether many points at once are cheaper than one at a time, and never throw.
   [[nodiscard]] virtual bool has_batch() const { return false; }
+  /// How many rows of data it is a sum over, or has outputs for; 0 where it is no such function.
+  [[nodiscard]] virtual Index rows() const { return 0; }
 };
 
 using FunctionPointer = std::shared_ptr<const VectorFunction>;

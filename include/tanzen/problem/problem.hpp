@@ -104,6 +104,22 @@ class Problem {
   }
   /// A sum of squares over the rows of a table: `rows` are one row's residuals, of the parameters and then the columns.
   [[nodiscard]] static Problem from_rows(const Expressions& rows, std::shared_ptr<const DataTable> table);
+  /// A sum over the rows of a table of what a generic callable returns for one: `term(x, row)`, both counted from zero.
+  /// The sum stays known to methods that take the gradients of some rows at a time.
+  template <class Term>
+  [[nodiscard]] static Problem from_sum(Index dimension, std::shared_ptr<const DataTable> table, Term&& term) {
+    const Index columns = columns_of(table);
+    auto graph = std::make_shared<Graph>(static_cast<std::size_t>(checked_dimension(dimension) + columns));
+    const TracedPoint all(*graph);
+    std::vector<Expr> x, row;
+    for (Index i = 0; i < dimension; ++i) x.push_back(all[i]);
+    for (Index i = 0; i < columns; ++i) row.push_back(all[dimension + i]);
+    const Expr one = term(TracedPoint(std::move(x)), TracedPoint(std::move(row)));
+    const NodeId root = one.node_in(*graph);
+    return from_terms(Expression(std::move(graph), root), std::move(table));
+  }
+  /// The same of an expression of the variables and then the columns.
+  [[nodiscard]] static Problem from_terms(const Expression& term, std::shared_ptr<const DataTable> table);
   /// A formula of its own names, in natural order (x2 before x10), or of those given: `{"y", "x"}`, `{"x[10]"}`.
   /// `parameters` are names with a fixed value. Throws TextError, which points at the place.
   [[nodiscard]] static Problem from_formula(std::string_view formula, const std::vector<std::string>& variables = {},
@@ -208,7 +224,9 @@ class Problem {
   /// Whether `region` was given, or every variable has bounds on both sides.
   [[nodiscard]] bool has_region() const;
   [[nodiscard]] const std::optional<Vector>& start() const;
-  /// The scale of each variable where it is given, otherwise the size of its start, otherwise 1.
+  /// The scale of a variable where it is given; otherwise the size of its start, half the width of its bounds or of the
+  /// region given, the first of them that is there and not zero; otherwise 1.
+  [[nodiscard]] double typical_size(Index variable) const;
   [[nodiscard]] Vector typical_sizes() const;
   [[nodiscard]] const std::vector<KnownMinimum>& known_minima() const;
   /// The best value known, in the problem's sense.
@@ -269,6 +287,7 @@ class Problem {
   [[nodiscard]] static Problem from_residual_nodes(const std::shared_ptr<Graph>& graph,
                                                    const std::vector<Expr>& residuals);
   [[nodiscard]] static Index checked_dimension(Index dimension);
+  [[nodiscard]] static Index columns_of(const std::shared_ptr<const DataTable>& table);
   [[nodiscard]] Vector checked_length(const Coordinates& coordinates, std::string_view what) const;
   [[nodiscard]] Problem with_parts(std::vector<Objective> objectives, std::vector<Constraint> rows,
                                    const std::optional<Expressions>& expressions, FunctionPointer function) const;

@@ -23,6 +23,9 @@ class Scalarization {
   virtual void slopes(const Evaluation& at, Vector& by_part) const = 0;
   /// The second derivative by each part. False, and `by_part` untouched, where all are zero.
   virtual bool bends(const Evaluation& at, Vector& by_part) const;
+  /// Whether the value is a sum over the residuals, each by itself; then `slope_of` the k-th is its part of `slopes`.
+  [[nodiscard]] virtual bool is_sum() const { return false; }
+  [[nodiscard]] virtual double slope_of(Index k, double residual) const;
 };
 
 using ScalarizationPointer = std::shared_ptr<const Scalarization>;
@@ -47,6 +50,10 @@ class LossSum final : public Scalarization {
   [[nodiscard]] double value(const Evaluation& at) const override;
   void slopes(const Evaluation& at, Vector& by_part) const override;
   bool bends(const Evaluation& at, Vector& by_part) const override;
+  [[nodiscard]] bool is_sum() const override { return true; }
+  [[nodiscard]] double slope_of(Index k, double residual) const override {
+    return weight(k) * loss_.slope(weight(k) * residual);
+  }
 
   [[nodiscard]] const Loss& loss() const { return loss_; }
   [[nodiscard]] double weight(Index k) const { return weights_.size() == 0 ? 1 : weights_[k]; }
@@ -54,6 +61,15 @@ class LossSum final : public Scalarization {
  private:
   Loss loss_;
   Vector weights_;
+};
+
+/// The sum of the residuals as they are: terms of an objective, which no method takes for squares.
+class TermSum final : public Scalarization {
+ public:
+  [[nodiscard]] double value(const Evaluation& at) const override { return at.residuals().sum(); }
+  void slopes(const Evaluation& at, Vector& by_part) const override;
+  [[nodiscard]] bool is_sum() const override { return true; }
+  [[nodiscard]] double slope_of(Index /*k*/, double /*residual*/) const override { return 1; }
 };
 
 /// The one objective of a plain problem, or of one with constraints: `WeightedSum` of weight 1 without its sum.

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <functional>
 #include <memory>
+#include <span>
 
 namespace tanzen {
 
@@ -63,6 +64,13 @@ class Evaluator {
   /// The gradient of the view's value at `x`, valid until the next one. Counts one gradient if exact, however many
   /// parts there are; otherwise n + 1 (forward) or 2 n (central) evaluations. Allocates nothing after the first.
   const Vector& gradient(const Vector& x);
+
+  /// The gradient of the mean term of some rows of data, times the number of all rows: what the whole sum's gradient is
+  /// on average. For the problem's own view, with exact gradients; of a problem that is no sum the gradient itself. The
+  /// rows of a whole sum count as one gradient, be it in one call or in many.
+  const Vector& row_gradient(const Vector& x, std::span<const Index> rows);
+  /// How many rows of data the objective is a sum over; 1 of one that is none.
+  [[nodiscard]] Index rows() const;
 
   /// Both at once: one evaluation and one gradient if exact, otherwise n + 1 or 2 n + 1 evaluations.
   ValueAndGradient value_and_gradient(const Vector& x);
@@ -181,6 +189,7 @@ class Evaluator {
   Vector gradient_;
   Vector probe_; ///< for differences of values
   Vector moved_; ///< for differences of gradients
+  Index row_gradients_ = 0; ///< that have not been counted yet
   Matrix hessian_;
   Matrix jacobian_;
   Matrix batch_;

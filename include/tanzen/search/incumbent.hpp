@@ -5,6 +5,8 @@
 #include "tanzen/search/ledger.hpp"
 
 #include <limits>
+#include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -15,7 +17,9 @@ namespace tanzen {
 /// several objectives it keeps the feasible nondominated points; then `value` is the first of them, and target and
 /// milestones are about what the front covers.
 ///
-/// Points outside the bounds never count. Reaching the target throws RunEnded.
+/// Points outside the bounds never count. Reaching the target throws RunEnded. Of a problem with noise the best point is
+/// the one whose measured value is lowest, as a user would take it; target and milestones are about the value without
+/// noise of every point that was visited, and a point that reaches the target is the best from then on.
 class Incumbent {
  public:
   /// `problem` must outlive it.
@@ -54,6 +58,8 @@ class Incumbent {
  private:
   void take(const Vector& x, double value, double violation, const Counts& counts);
   [[nodiscard]] bool is_outside(const Vector& x);
+  /// Of a feasible point: what it is without noise counts towards target and milestones.
+  void judge(const Vector& x, double value, double violation, const Counts& counts);
   /// Notes what is reached now.
   void reach(double value, const Counts& counts);
 
@@ -70,6 +76,8 @@ class Incumbent {
   std::int64_t found_at_ = 0;
   std::int64_t outside_bounds_ = 0;
   std::optional<FrontArchive> front_; ///< of several objectives
+  FunctionPointer quiet_;             ///< the objective without its noise; null where it has none
+  std::unique_ptr<FunctionWorker> quiet_worker_;
   double target_ = -infinity;
   std::string target_message_;
   std::vector<double> milestones_;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "tanzen/numeric/vector.hpp"
+#include "tanzen/problem/bounds.hpp"
 #include "tanzen/search/status.hpp"
 
 #include <array>
@@ -29,8 +30,18 @@ class Iteration {
 
   Iteration(const Vector& point, double value) : point_(&point), value_(value) {}
 
-  /// The norm of the (projected) gradient at the point, and the relative gradient, which has no unit, where the method
-  /// knows it: then a run stops by it only where both are small.
+  /// The gradient at the point; it is borrowed until the method goes on. Within bounds the norm is the projected one.
+  Iteration& gradient(const Vector& at_point) {
+    gradient_ = &at_point;
+    gradient_norm_ = at_point.norm();
+    return *this;
+  }
+  Iteration& gradient(const Vector& at_point, const Bounds& bounds) {
+    gradient_ = &at_point;
+    gradient_norm_ = bounds.projected_gradient_norm(*point_, at_point);
+    return *this;
+  }
+  /// Of a method that knows the norm alone, and perhaps what the relative gradient is.
   Iteration& gradient_norm(double norm, double relative = std::numeric_limits<double>::quiet_NaN()) {
     gradient_norm_ = norm;
     relative_gradient_ = relative;
@@ -73,6 +84,9 @@ class Iteration {
   [[nodiscard]] const Vector& point() const { return *point_; }
   [[nodiscard]] double value() const { return value_; }
   [[nodiscard]] double gradient_norm() const { return gradient_norm_; }
+  /// Null where the method did not tell it.
+  [[nodiscard]] const Vector* gradient() const { return gradient_; }
+  /// As the method measures it; NaN where it did not tell.
   [[nodiscard]] double relative_gradient() const { return relative_gradient_; }
   [[nodiscard]] std::span<const Column> columns() const { return {columns_.data(), count_}; }
   [[nodiscard]] const Matrix* population() const { return population_; }
@@ -97,6 +111,7 @@ class Iteration {
   double value_;
   double gradient_norm_ = std::numeric_limits<double>::quiet_NaN();
   double relative_gradient_ = std::numeric_limits<double>::quiet_NaN();
+  const Vector* gradient_ = nullptr;
   const Matrix* population_ = nullptr;
   const Vector* population_values_ = nullptr;
   double kkt_ = std::numeric_limits<double>::quiet_NaN();

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "tanzen/problem/problem.hpp"
+#include "tanzen/search/fall.hpp"
 
 #include <cstdint>
 #include <limits>
@@ -26,9 +27,7 @@ struct PointCheck {
   enum class Verdict { unknown, stationary, not_stationary };
 
   Verdict verdict = Verdict::unknown;
-  /// The largest of abs(g_i) * max(abs(x_i), scale_i) / max(abs(f), 1), with g the gradient, of the Lagrangian where
-  /// there are constraints (Dennis and Schnabel, 1983, section 7.2), and no further than to the bound that it points
-  /// away from; NaN where it is not known.
+  /// As `relative_gradient` measures it, of the Lagrangian where there are constraints; NaN where it is not known.
   double relative_gradient = std::numeric_limits<double>::quiet_NaN();
   /// The largest of the Lagrangian's projected gradient, the violation and the products of multipliers and slacks; NaN
   /// without constraints, or where it is not known.
@@ -40,21 +39,28 @@ struct PointCheck {
   /// Of the bounds, by variable, in the user's sense: what one more unit of the bound that it sits on changes the best
   /// value by. Empty without bounds or derivatives.
   Vector bound_multipliers = {};
+  /// A way from the point along which the objective gets better without end, where one was found.
+  std::optional<Fall> fall = {};
 };
 
 struct CheckOptions {
   double feasibility = 1e-6;
+  /// The value that the run began with, in the problem's sense, which says how large its values are; NaN where it had none.
+  double start_value = std::numeric_limits<double>::quiet_NaN();
   /// What a relative gradient must be at most.
   double tolerance = 1e-5;
   /// Whether values on a pattern around the point may be looked at where the gradient does not tell: at a kink.
   bool by_values = false;
   /// Whether that may be done of a problem that is only called, whose evaluations may be dear.
   bool opaque = false;
+  /// Where the run began: along the way from there it is looked for a fall without end, where the point is not
+  /// stationary. Empty: it is not.
+  Vector start = {};
 };
 
 /// Looks at a point. Cost: with exact derivatives one gradient, or one Jacobian and n^3 for the multipliers of active
-/// constraints by least squares with their signs; by values some 12 n, and 2 n gradients. Problems with noise are
-/// looked at without it. Nothing is said of several objectives.
+/// constraints by least squares with their signs, and a Hessian where the run's values are small beside 1; by values
+/// some 12 n, and 2 n gradients; for a fall what `find_fall` costs. Problems with noise are looked at without it. Nothing is said of several objectives.
 [[nodiscard]] PointCheck check_point(const Problem& problem, const Vector& x, const CheckOptions& options = {});
 
 /// The word in files: `stationary`, `not stationary`, `unknown`.

@@ -29,12 +29,12 @@ class SearchLoop {
     if (now.point().size() != point_.size()) [[unlikely]]
       wrong_length(now);
     moved_squared_ = (now.point() - point_).squaredNorm();
-    point_ = now.point();
-    value_ = now.value();
     if (!now.end_reason().empty())
       ended_ = RunEnded{now.end_status(), std::string(now.end_reason())};
-    else if (auto end = checker_.check(iterations_, now, moved_squared_))
+    else if (auto end = checker_.check(iterations_, now, point_))
       ended_ = std::move(end);
+    point_ = now.point();
+    value_ = now.value();
     return !ended_;
   }
 

@@ -26,10 +26,11 @@ enum class Status : std::uint8_t {
   infeasible = 12, ///< the violation has a local minimum here, and it is not zero
   size = 13,       ///< a limit of the method's own, such as the points that its model may hold
   own = 14,        ///< a test of the user's own
+  unbounded = 15,  ///< the value gets better without end along a way that is told
 };
 
 /// How many there are.
-inline constexpr std::size_t status_count = 15;
+inline constexpr std::size_t status_count = 16;
 
 /// The word for a status, as in files: `target`, `gradient`, ...
 [[nodiscard]] std::string_view status_word(Status status);

@@ -16,12 +16,14 @@ struct StopRules {
   std::optional<double> target = {};
   /// How near to the best value known; needs a problem that knows one.
   std::optional<double> gap = {};
-  /// On the norm of the projected gradient (and the relative gradient, of methods that tell it), and on the KKT
-  /// residual of a feasible point, for methods that know them.
+  /// On the relative gradient, and on the KKT residual of a feasible point, for methods that know them. Of a method
+  /// that tells the gradient's norm alone, on the most that the relative gradient can be.
   std::optional<double> gradient_tolerance = 1e-8;
-  /// On the step norm, relative to 1 + |x|, in each of the last `window` iterations.
+  /// On the norm of the projected gradient, in its own units.
+  std::optional<double> gradient_norm = {};
+  /// On the step of every variable, relative to its size, in each of the last `window` iterations.
   std::optional<double> step_tolerance = {};
-  /// On the spread of the values of the last `window` iterations, relative to 1 + |value|. The last step must
+  /// On the spread of the values of the last `window` iterations, relative to the value's size. The last step must
   /// also be below the square root of it, so that jumping between two points of one value is no convergence.
   std::optional<double> value_tolerance = {};
   std::int64_t window = 10;

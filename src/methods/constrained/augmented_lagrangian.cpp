@@ -61,7 +61,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
   lagrangian.penalties = rho * weights;
   Evaluator inner = evaluate.with(lagrangian);
   LocalSearch descend(inner, local, {.constraints = true});
-  StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
+  StopRules rules{.iterations = 1000, .gradient_tolerance = {}, .gradient_norm = 1e-2};
   double misfit = std::numeric_limits<double>::infinity();
   Index idle = 0, broken = 0;
   for (Index k = 0;; ++k) {
@@ -100,7 +100,7 @@ Search AugmentedLagrangian::search(Evaluator& evaluate, Start start) const {
     lagrangian.penalties = rho * weights;
     misfit = now;
     before = x;
-    rules.gradient_tolerance = std::max(accuracy, 0.1 * *rules.gradient_tolerance);
+    rules.gradient_norm = std::max(accuracy, 0.1 * *rules.gradient_norm);
   }
 }
 

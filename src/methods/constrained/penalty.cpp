@@ -79,7 +79,7 @@ Search Penalty::search(Evaluator& evaluate, Start start) const {
   Charged charged(evaluate.problem(), kind, price);
   Evaluator inner = evaluate.with(charged);
   LocalSearch descend(inner, local, {.constraints = true});
-  StopRules rules{.iterations = 1000, .gradient_tolerance = 1e-2};
+  StopRules rules{.iterations = 1000, .gradient_tolerance = {}, .gradient_norm = 1e-2};
   Index idle = 0;
   for (Index k = 0;; ++k) {
     const double from = charged.value(evaluate.at(x));
@@ -98,7 +98,7 @@ Search Penalty::search(Evaluator& evaluate, Start start) const {
     co_yield iteration;
     charged.price = std::min(growth * charged.price, largest_price);
     before = x;
-    rules.gradient_tolerance = std::max(accuracy, 0.1 * *rules.gradient_tolerance);
+    rules.gradient_norm = std::max(accuracy, 0.1 * *rules.gradient_norm);
   }
 }
 

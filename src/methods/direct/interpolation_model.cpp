@@ -19,6 +19,7 @@ void InterpolationModel::begin(const Matrix& points, const Vector& values) {
   points_.leftCols(size_) = points;
   values_.head(size_) = values;
   values.minCoeff(&best_);
+  hessian_.setZero();
   build_system();
   weights_.head(size_).noalias() = factor() * (factor().transpose() * values_.head(size_));
   gradient_.noalias() = rows() * values_.head(size_);
@@ -170,12 +171,14 @@ void InterpolationModel::add(const Vector& point, double value) {
 void InterpolationModel::replace(Index t, const Vector& point, double value) {
   const double sigma = denominator(t), tau = lagrange_[t];
   gather(t);
+  if (columns_ == 0) factor_.col(0).head(size_).setZero(); // a linear model: Z has no column, its products are zero
   const double first = factor_(t, 0), alpha = first * first, root = std::sqrt(std::abs(sigma));
   auto column = products_.head(size_), lagrange = lagrange_.head(size_);
-  column = first * factor().col(0);
+  auto front = factor_.col(0).head(size_);
+  column = first * front;
   half_ = rows_.col(t);
   lagrange[t] -= 1;
-  factor().col(0) = tau / root * factor().col(0) - first / root * lagrange;
+  front = tau / root * front - first / root * lagrange;
   work_ = (alpha * slopes_ - tau * half_) / sigma;
   to_ = (beta_ * half_ + tau * slopes_) / sigma;
   rows().noalias() += work_ * lagrange.transpose();

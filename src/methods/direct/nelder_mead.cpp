@@ -1,5 +1,7 @@
 #include "tanzen/methods/direct/nelder_mead.hpp"
 
+#include "tanzen/search/relative_gradient.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -56,8 +58,13 @@ class Simplex {
     return std::isfinite(spread) ? spread : std::numeric_limits<double>::quiet_NaN();
   }
 
-  /// The largest distance of a vertex from the best one, by coordinate.
-  [[nodiscard]] double size() const { return (points_.colwise() - points_.col(order_.front())).cwiseAbs().maxCoeff(); }
+  /// The largest distances of vertices from the best one, by coordinate.
+  [[nodiscard]] const Vector& widths() {
+    const auto best = points_.col(order_.front());
+    other_ = (points_.col(0) - best).cwiseAbs();
+    for (Index k = 1; k < points_.cols(); ++k) other_ = other_.cwiseMax((points_.col(k) - best).cwiseAbs());
+    return other_;
+  }
 
   void improve() {
     const Index worst = order_.back();
@@ -157,7 +164,7 @@ void NelderMead::settings(Settings& list) {
       .unset_means("a tenth of the region along each variable")
       .means("edge of the first simplex");
   list.add("adaptive", adaptive).means("coefficients that adapt to the dimension");
-  list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to 1 + |x|");
+  list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to each variable's size");
   list.add("restarts", restarts).at_least(0).means("most new simplices around the best point after a collapse");
 }
 
@@ -169,13 +176,13 @@ Search NelderMead::search(Evaluator& evaluate, Start start) const {
     Simplex simplex(evaluate, start, edges, coefficients);
     for (bool has_collapsed = false; !has_collapsed;) {
       simplex.improve();
-      const double width = simplex.size();
+      const Vector& widths = simplex.widths();
       const Vector& best = simplex.best_point();
-      has_collapsed = width <= collapse * (1 + best.norm());
+      has_collapsed = relative_size(evaluate.problem(), best, widths) <= collapse;
       const double gained = start.value - simplex.best_value();
       const bool is_last = restart >= restarts || (restart > 0 && !(gained > 1e-12 * std::abs(start.value)));
       Iteration now(best, simplex.best_value());
-      now.column("simplex_size", width).column("spread", simplex.spread());
+      now.column("simplex_size", widths.maxCoeff()).column("spread", simplex.spread());
       if (restarts > 0) now.column("restart", static_cast<double>(restart));
       if (has_collapsed && is_last) now.settled("the simplex has collapsed to the best point");
       co_yield now;

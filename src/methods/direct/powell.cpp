@@ -1,6 +1,7 @@
 #include "tanzen/methods/direct/powell.hpp"
 
 #include "tanzen/methods/direct/value_line.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -21,7 +22,7 @@ MethodCard Powell::card() {
 void Powell::settings(Settings& list) {
   list.add("step", step).positive().means("first step of a line search, as a part of the region's width");
   list.add("tolerance", tolerance).above(0).below(1).means("of the line searches, relative to the step");
-  list.add("collapse", collapse).positive().means("done when an iteration moves less than this, relative to 1 + |x|");
+  list.add("collapse", collapse).positive().means("done when an iteration moves less than this, relative to each variable's size");
 }
 
 Search Powell::search(Evaluator& evaluate, Start start) const {
@@ -77,7 +78,7 @@ Search Powell::search(Evaluator& evaluate, Start start) const {
     // A search that finds nothing is exact to a part of its first step alone: the steps must be short as well.
     constexpr double short_step = 1e-7; // what values can tell of a minimum's place
     const bool all_short = std::ranges::max(known, {}, &ValueLine::Knowledge::length).length <= short_step;
-    idle = length <= collapse * (1 + x.norm()) && all_short ? idle + 1 : 0;
+    idle = relative_size(evaluate.problem(), x, direction) <= collapse && all_short ? idle + 1 : 0;
     Iteration now(x, value);
     now.column("step", length).column("fall", std::isfinite(begin_value) ? begin_value - value : 0);
     // The directions can have become dependent (Powell, 1964, section 3): it is the end only if the coordinates agree.

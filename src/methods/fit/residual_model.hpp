@@ -2,6 +2,7 @@
 
 #include "tanzen/numeric/orthogonal.hpp"
 #include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -83,23 +84,17 @@ class ResidualModel {
 class FitSlopes {
  public:
   FitSlopes(const Evaluator& evaluate, double first_sum)
-      : bounds_(evaluate.bounds()), sizes_(evaluate.problem().typical_sizes()), least_sum_(1e-12 * first_sum) {}
+      : problem_(evaluate.problem()), least_sum_(1e-12 * first_sum) {}
 
   [[nodiscard]] Iteration tell(Iteration iteration, const Vector& gradient) const {
     const Vector& x = iteration.point();
-    double largest = 0;
-    for (Index i = 0; i < x.size(); ++i) {
-      const bool is_held =
-          (x[i] <= bounds_.lower()[i] && gradient[i] >= 0) || (x[i] >= bounds_.upper()[i] && gradient[i] <= 0);
-      if (!is_held) largest = std::max(largest, std::abs(gradient[i]) * std::max(std::abs(x[i]), sizes_[i]));
-    }
-    const double relative = largest / std::max(std::abs(iteration.value()), least_sum_);
-    return iteration.gradient_norm(bounds_.projected_gradient_norm(x, gradient), relative);
+    const double size = std::max(std::abs(iteration.value()), least_sum_);
+    return iteration.gradient_norm(problem_.bounds().projected_gradient_norm(x, gradient),
+                                   relative_gradient(problem_, x, gradient, size));
   }
 
  private:
-  const Bounds& bounds_;
-  Vector sizes_;
+  const Problem& problem_;
   double least_sum_; ///< below which a sum is as good as zero
 };
 

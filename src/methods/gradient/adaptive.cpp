@@ -1,5 +1,7 @@
 #include "tanzen/methods/gradient/adaptive.hpp"
 
+#include "mini_batches.hpp"
+
 #include <cmath>
 
 namespace tanzen::methods {
@@ -24,18 +26,48 @@ void average(Vector& average, double rate, const Seen& seen) {
 } // namespace
 
 template <class Update>
+void Adaptive<Update>::settings(Settings& list) {
+  schedule.settings(list);
+  update.settings(list);
+  MiniBatches::settings(list, batch);
+  list.add("decoupled_decay", decoupled_decay)
+      .at_least(0)
+      .below(1)
+      .means("part of the point that each step takes off, whatever the gradient says");
+}
+
+template <class Update>
+double Adaptive<Update>::advance(Vector& x, const Vector& g, Moments& seen) const {
+  const double step = schedule.at(seen.t);
+  ++seen.t;
+  if (decoupled_decay > 0) x *= 1 - decoupled_decay * step / schedule.step;
+  update.advance(x, g, step, seen);
+  return step;
+}
+
+template <class Update>
 Search Adaptive<Update>::search(Evaluator& evaluate, Start start) const {
   const Bounds& bounds = evaluate.bounds();
   Moments seen(start.point.size());
   Vector x = std::move(start.point);
+  if (batch) {
+    MiniBatches batches(evaluate, *batch, start.random);
+    for (;;) {
+      batches.begin_epoch();
+      double step = 0;
+      for (Index k = 0; k < batches.count(); ++k) {
+        step = advance(x, batches.gradient(x, k), seen);
+        bounds.project(x);
+      }
+      co_yield Iteration(x, evaluate(x)).column("step", step).column("epoch", batches.epoch());
+    }
+  }
   const Vector& g = evaluate.gradient(x);
   for (;;) {
-    const double step = schedule.at(seen.t);
-    ++seen.t;
-    update.advance(x, g, step, seen);
+    const double step = advance(x, g, seen);
     bounds.project(x);
     const double value = evaluate.value_and_gradient(x).value;
-    co_yield Iteration(x, value).gradient_norm(bounds.projected_gradient_norm(x, g)).column("step", step);
+    co_yield Iteration(x, value).gradient(g, bounds).column("step", step);
   }
 }
 

@@ -88,7 +88,8 @@ Search ConjugateGradient::search(Evaluator& evaluate, Start start) const {
   ParabolicTrial parabola;
   Vector x = std::move(start.point);
   Vector g = evaluate.gradient(x), old(n), y(n), d = -g;
-  double value = start.value, trial = first_length(g), beta = 0;
+  const FirstLength first_length(evaluate.problem());
+  double value = start.value, trial = first_length(value, g), beta = 0;
   bool is_first = true;
   Index since_restart = 0;
   for (;;) {
@@ -104,11 +105,11 @@ Search ConjugateGradient::search(Evaluator& evaluate, Start start) const {
     if (step.step == 0 && since_restart > 0) {
       d = -g;
       since_restart = 0;
-      trial = first_length(g);
+      trial = first_length(value, g);
       continue;
     }
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(g).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search->point);
@@ -127,9 +128,9 @@ Search ConjugateGradient::search(Evaluator& evaluate, Start start) const {
     const double next_slope = g.dot(d);
     // Lowers the value to first order as much as the last step did.
     trial = std::min(10 * step.step, step.step * slope / next_slope);
-    if (!(trial > 0)) trial = first_length(g);
+    if (!(trial > 0)) trial = first_length(value, g);
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("step", step.step)
         .column("conjugacy", beta)
         .column("trials", static_cast<double>(step.trials));

@@ -55,7 +55,7 @@ Search CoordinateDescent::search(Evaluator& evaluate, Start start) const {
       direction[i] = 0;
     }
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("moves", static_cast<double>(moves))
         .settled(any ? std::string_view() : "no coordinate lowers the value any more");
   }

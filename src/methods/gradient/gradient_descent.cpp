@@ -5,6 +5,8 @@
 #include "tanzen/methods/line/line_search.hpp"
 #include "tanzen/methods/line/ray_minimum.hpp"
 
+#include "mini_batches.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -44,10 +46,14 @@ void GradientDescent::settings(Settings& list) {
   list.add("decrease", decrease).above(0).below(0.5).means("part of the predicted decrease to reach");
   list.add("curvature", curvature).above(0).below(1).means("wolfe: part of the slope that may be left");
   list.add("memory", memory).at_least(1).means("barzilai-borwein: values that the decrease is measured against");
+  MiniBatches::settings(list, batch);
   list.add("best", best).means("polyak: the best value").unset_means("that of the problem");
 }
 
 Search GradientDescent::search(Evaluator& evaluate, Start start) const {
+  if (batch && rule != Rule::fixed)
+    throw InputError("gradient-descent takes batches with rule=fixed alone: a search along a line needs the whole value");
+  if (batch) return search_by_batches(evaluate, std::move(start));
   switch (rule) {
   case Rule::exact:
   case Rule::wolfe: return search_along_rays(evaluate, std::move(start));
@@ -70,8 +76,28 @@ Search GradientDescent::search_fixed(Evaluator& evaluate, Start start) const {
     x -= step * g;
     if (bounded) bounds.project(x);
     const double value = evaluate.value_and_gradient(x).value;
-    const double norm = bounded ? bounds.projected_gradient_norm(x, g) : g.norm();
-    co_yield Iteration(x, value).gradient_norm(norm).column("step", step);
+    Iteration now(x, value);
+    if (bounded)
+      now.gradient(g, bounds);
+    else
+      now.gradient(g);
+    co_yield now.column("step", step);
+  }
+}
+
+Search GradientDescent::search_by_batches(Evaluator& evaluate, Start start) const {
+  const Bounds& bounds = evaluate.bounds();
+  MiniBatches batches(evaluate, *batch, start.random);
+  Vector x = start.point;
+  for (double t = 0;;) {
+    batches.begin_epoch();
+    double step = 0;
+    for (Index k = 0; k < batches.count(); ++k, ++t) {
+      step = schedule.at(t);
+      x -= step * batches.gradient(x, k);
+      bounds.project(x);
+    }
+    co_yield Iteration(x, evaluate(x)).column("step", step).column("epoch", batches.epoch());
   }
 }
 
@@ -89,13 +115,13 @@ Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) cons
     stay_feasible(bounds, x, direction);
     const double slope = g.dot(direction);
     if (!(slope < 0)) {
-      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).settled(no_descent);
+      co_yield Iteration(x, value).gradient(direction).column("step", 0).settled(no_descent);
       continue;
     }
     const double longest = longest_feasible_step(bounds, x, direction);
     const LineStep found = line_search->find(evaluate, x, value, direction, slope, trial, longest);
     if (found.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(direction.norm()).column("step", 0).stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(direction).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search->point);
@@ -103,7 +129,7 @@ Search GradientDescent::search_along_rays(Evaluator& evaluate, Start start) cons
     value = found.value;
     trial = found.step;
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", found.step)
         .column("trials", static_cast<double>(found.trials));
   }
@@ -124,7 +150,7 @@ Search GradientDescent::search_with_two_points(Evaluator& evaluate, Start start)
                                             {.decrease = decrease, .shrink = shrink});
     if (found.step == 0) {
       co_yield Iteration(x, value)
-          .gradient_norm(bounds.projected_gradient_norm(x, g))
+          .gradient(g, bounds)
           .column("step", 0)
           .stalled(no_lower_value);
       continue;
@@ -138,7 +164,7 @@ Search GradientDescent::search_with_two_points(Evaluator& evaluate, Start start)
     const double two_point = rule == Rule::bb_long ? s.squaredNorm() / curved : curved / y.squaredNorm();
     trial = curved > 0 ? std::clamp(two_point, shortest, longest) : 10 * found.step;
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", found.step)
         .column("trials", static_cast<double>(found.trials));
   }
@@ -163,7 +189,7 @@ Search GradientDescent::search_to_best_value(Evaluator& evaluate, Start start) c
     bounds.project(x);
     value = evaluate.value_and_gradient(x).value;
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", step)
         .settled(step == 0 ? "the best value is reached" : std::string_view());
   }
@@ -189,9 +215,8 @@ Search GradientDescent::search_backtracking(Evaluator& evaluate, Start start) co
       enough = next_value <= value - decrease * g.dot(x - next) && std::isfinite(next_value);
     }
     if (!enough || next == x) {
-      const double norm = bounds.projected_gradient_norm(x, g);
       co_yield Iteration(x, value)
-          .gradient_norm(norm)
+          .gradient(g, bounds)
           .column("step", 0)
           .column("trials", static_cast<double>(trials))
           .stalled("no step lowers the value any more");
@@ -201,7 +226,7 @@ Search GradientDescent::search_backtracking(Evaluator& evaluate, Start start) co
     value = next_value;
     g = evaluate.gradient(x);
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", trial)
         .column("trials", static_cast<double>(trials));
     if (trials == 1) trial /= shrink; // the first trial was good enough: dare a longer one

@@ -1,55 +1,10 @@
 #include "tanzen/methods/gradient/lbfgs.hpp"
 
+#include "noisy_descent.hpp"
+#include "step_memory.hpp"
+
 namespace tanzen::methods {
 namespace {
-
-/// The last steps and changes of the gradient, and what they say of the inverse Hessian.
-class StepMemory {
- public:
-  StepMemory(Index n, Index memory) : steps_(n, memory), changes_(n, memory), products_(memory), weights_(memory) {}
-
-  [[nodiscard]] bool empty() const { return count_ == 0; }
-  void clear() { count_ = 0; }
-
-  /// Where the next step and change are written; `keep` makes them count, unless the curvature along the step is not
-  /// positive.
-  [[nodiscard]] auto next_step() { return steps_.col(next_); }
-  [[nodiscard]] auto next_change() { return changes_.col(next_); }
-  void keep() {
-    const double product = steps_.col(next_).dot(changes_.col(next_));
-    const double scale = steps_.col(next_).norm() * changes_.col(next_).norm();
-    if (!(product > std::numeric_limits<double>::epsilon() * scale)) {
-      count_ = std::min(count_, steps_.cols() - 1); // it was written over the oldest
-      return;
-    }
-    products_[next_] = product;
-    next_ = (next_ + 1) % steps_.cols();
-    count_ = std::min(count_ + 1, steps_.cols());
-  }
-
-  /// `q` becomes the estimate of the inverse Hessian times `q` (algorithm 7.4).
-  void multiply(Vector& q) {
-    for (Index k = 1; k <= count_; ++k) {
-      const Index i = place(k);
-      weights_[i] = steps_.col(i).dot(q) / products_[i];
-      q -= weights_[i] * changes_.col(i);
-    }
-    if (count_ > 0) q *= products_[place(1)] / changes_.col(place(1)).squaredNorm(); // equation 7.20
-    for (Index k = count_; k >= 1; --k) {
-      const Index i = place(k);
-      q += (weights_[i] - changes_.col(i).dot(q) / products_[i]) * steps_.col(i);
-    }
-  }
-
- private:
-  /// Of the k-th last pair.
-  [[nodiscard]] Index place(Index k) const { return (next_ - k + steps_.cols()) % steps_.cols(); }
-
-  Matrix steps_, changes_;
-  Vector products_, weights_;
-  Index next_ = 0;
-  Index count_ = 0;
-};
 
 /// As many pairs as there are variables, while they take no more than a cache holds.
 Index usual_memory(Index n) {
@@ -62,7 +17,8 @@ Index usual_memory(Index n) {
 MethodCard Lbfgs::card() {
   return {.title = "limited-memory quasi-Newton",
           .family = "gradient",
-          .source = "Nocedal, 1980; Liu and Nocedal, 1989; Nocedal and Wright, 2006, algorithms 7.4 and 7.5",
+          .source = "Nocedal, 1980; Liu and Nocedal, 1989; Nocedal and Wright, 2006, algorithms 7.4 and 7.5; noise: Berahas, Byrd "
+                    "and Nocedal, 2019",
           .summary = "The first choice for a smooth function of very many variables: a few vectors of memory and no "
                      "matrix. Within bounds use lbfgs-bounded.",
           .needs = Derivatives::gradient};
@@ -74,12 +30,21 @@ void Lbfgs::settings(Settings& list) {
       .means("how many of the last steps are remembered")
       .unset_means("the number of variables, within 10 and 40; 10 from ten thousand variables on");
   line.settings(list);
+  add_noise(list, noise);
 }
 
 Search Lbfgs::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size();
+  if (noise)
+    return descend_through_noise(evaluate, std::move(start), *noise, StepMemory(n, memory.value_or(usual_memory(n))));
+  return search_plainly(evaluate, std::move(start));
+}
+
+Search Lbfgs::search_plainly(Evaluator& evaluate, Start start) const {
+  const Index n = start.point.size();
   StepMemory remembered(n, memory.value_or(usual_memory(n)));
   const auto line_search = make_line_search(line);
+  const FirstLength first_length(evaluate.problem());
   Vector x = std::move(start.point);
   evaluate.gradient(x);
   const Vector& g = evaluate.last_gradient(); // of the last point looked at: no copy is kept beside the memory's
@@ -89,7 +54,7 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
     direction = -g;
     remembered.multiply(direction);
     remembered.next_change() = -g; // the change is this plus the next gradient
-    const double slope = g.dot(direction), first = first_length(g);
+    const double slope = g.dot(direction), first = first_length(value, g);
     LineStep step = line_search->find(evaluate, x, value, direction, slope, remembered.empty() ? first : 1);
     if (step.step == 0 && !remembered.empty()) {
       remembered.clear();
@@ -109,7 +74,7 @@ Search Lbfgs::search(Evaluator& evaluate, Start start) const {
     x.swap(line_search->point);
     value = step.value;
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("step", step.step)
         .column("trials", static_cast<double>(step.trials));
   }

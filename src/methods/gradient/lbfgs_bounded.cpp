@@ -285,7 +285,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
     }
     if (step.step == 0) {
       co_yield Iteration(x, value)
-          .gradient_norm(bounds.projected_gradient_norm(x, g))
+          .gradient(g, bounds)
           .column("step", 0)
           .stalled(no_lower_value);
       continue;
@@ -297,7 +297,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", step.step)
         .column("free", static_cast<double>(target.free.size()))
         .column("trials", static_cast<double>(step.trials));

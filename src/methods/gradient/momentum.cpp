@@ -33,7 +33,7 @@ Search Momentum::search(Evaluator& evaluate, Start start) const {
     velocity = x - before; // what a bound stopped is no momentum
     const double value = evaluate.value_and_gradient(x).value;
     co_yield Iteration(x, value)
-        .gradient_norm(bounds.projected_gradient_norm(x, g))
+        .gradient(g, bounds)
         .column("step", step)
         .column("momentum_norm", velocity.norm());
   }

@@ -57,14 +57,14 @@ Search Newton::search(Evaluator& evaluate, Start start) const {
     const double slope = g.dot(direction);
     const LineStep step = line_search->find(evaluate, x, value, direction, slope, 1);
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(g).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("step", step.step)
         .column("shift", shift)
         .column("trials", static_cast<double>(step.trials));
@@ -100,14 +100,14 @@ Search TruncatedNewton::search(Evaluator& evaluate, Start start) const {
     const double slope = g.dot(direction);
     const LineStep step = line_search->find(evaluate, x, value, direction, slope, 1);
     if (step.step == 0) {
-      co_yield Iteration(x, value).gradient_norm(g.norm()).column("step", 0).stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(g).column("step", 0).stalled(no_lower_value);
       continue;
     }
     x.swap(line_search->point);
     g = evaluate.last_gradient();
     value = step.value;
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("step", step.step)
         .column("inner", static_cast<double>(model.inner_iterations))
         .column("trials", static_cast<double>(step.trials));

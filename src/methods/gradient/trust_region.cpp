@@ -141,7 +141,7 @@ Search NewtonTrustRegion::search_with_hessian(Evaluator& evaluate, Start start) 
       look_around();
     }
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("radius", region.radius())
         .column("ratio", region.ratio())
         .stalled(region.is_over() ? collapsed : std::string_view());
@@ -168,7 +168,7 @@ Search NewtonTrustRegion::search_with_products(Evaluator& evaluate, Start start)
       g = evaluate.gradient(x);
     }
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("radius", region.radius())
         .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))
@@ -221,7 +221,7 @@ Search SymmetricRankOne::search(Evaluator& evaluate, Start start) const {
       g = next_gradient;
     }
     co_yield Iteration(x, value)
-        .gradient_norm(g.norm())
+        .gradient(g)
         .column("radius", region.radius())
         .column("ratio", region.ratio())
         .column("inner", static_cast<double>(model.inner_iterations))

@@ -45,4 +45,9 @@ std::unique_ptr<LineSearch> make_line_search(const LineSettings& settings) {
   return wolfe_search(settings);
 }
 
+FirstLength::FirstLength(const Problem& problem) : size_(0) {
+  for (Index i = 0; i < problem.dimension(); ++i) size_ += problem.typical_size(i) * problem.typical_size(i);
+  size_ = std::sqrt(size_ / static_cast<double>(problem.dimension()));
+}
+
 } // namespace tanzen::methods

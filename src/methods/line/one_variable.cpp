@@ -137,7 +137,7 @@ Search Cubic::search(Evaluator& evaluate, Start start) const {
     x[0] = best.x;
     slope[0] = best.slope;
     co_yield Iteration(x, best.value)
-        .gradient_norm(evaluate.bounds().projected_gradient_norm(x, slope))
+        .gradient(slope, evaluate.bounds())
         .column("width", high.x - low.x)
         .settled(is_closed ? closed_text : std::string_view());
   }
@@ -171,6 +171,10 @@ Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
     x[0] = place;
     return LinePoint{place, evaluate(x)};
   };
+  const auto listed = [&](const LinePoint& minimum) {
+    x[0] = minimum.x;
+    evaluate.found_minimum(x, minimum.value);
+  };
   const auto grid = [&](Index k) {
     return k + 1 == points ? b : a + (b - a) * static_cast<double>(k) / static_cast<double>(points - 1);
   };
@@ -178,7 +182,7 @@ Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
   LinePoint lowest = before;
   double found = 0;
   if (before.value < here.value) {
-    x[0] = a;
+    listed(before);
     found += 1;
     co_yield Iteration(x, before.value).column("minima", found).column("at_end", 1);
   }
@@ -191,7 +195,7 @@ Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
         bracket.note(place, value_at(place).value);
       }
       if (bracket.best().value < lowest.value) lowest = bracket.best();
-      x[0] = bracket.best().x;
+      listed(bracket.best());
       found += 1;
       co_yield Iteration(x, bracket.best().value).column("minima", found).column("at_end", 0);
     }
@@ -200,7 +204,7 @@ Search IntervalScan::search(Evaluator& evaluate, Start /*start*/) const {
   }
   if (here.value < before.value) {
     if (here.value < lowest.value) lowest = here;
-    x[0] = b;
+    listed(here);
     found += 1;
     co_yield Iteration(x, here.value).column("minima", found).column("at_end", 1);
   }

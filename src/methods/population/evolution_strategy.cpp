@@ -2,6 +2,7 @@
 
 #include "tanzen/methods/direct/mirrored.hpp"
 #include "tanzen/methods/population/population.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -34,7 +35,7 @@ Search one_fifth_search(Evaluator& evaluate, Start start, double first_sigma, do
     }
     Iteration now(x, value);
     now.column("sigma", sigma);
-    if (sigma * scale.maxCoeff() <= collapse * (1 + x.norm())) now.settled(short_steps);
+    if (relative_size(evaluate.problem(), x, sigma * scale) <= collapse) now.settled(short_steps);
     if (equal > 100 + 10 * n) now.settled(same_values);
     co_yield now;
   }
@@ -107,7 +108,7 @@ Search EvolutionStrategy::search(Evaluator& evaluate, Start start) const {
     const double best_value = values[order.front()];
     Iteration now(best, best_value);
     now.population(points, values).column("sigma", mean_steps.mean());
-    if (mean_steps.cwiseProduct(scale).maxCoeff() <= collapse * (1 + best.norm())) now.settled(short_steps);
+    if (relative_size(evaluate.problem(), best, mean_steps.cwiseProduct(scale)) <= collapse) now.settled(short_steps);
     if (values[order.back()] == best_value && std::isfinite(best_value)) now.settled(same_values);
     co_yield now;
   }

@@ -1,6 +1,7 @@
 #include "tanzen/methods/population/population.hpp"
 
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/search/relative_gradient.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -38,6 +39,7 @@ double planned_evaluations(const Evaluator& evaluate) {
 Population::Population(Evaluator& evaluate, const Start& start, Index count, const ConstraintRules& rules)
     : tolerance_(evaluate.feasibility()), level_(tolerance_) {
   constexpr double part_of_plan = 0.8, part_of_members = 0.2;
+  problem_ = &evaluate.problem();
   begun_ = static_cast<double>(evaluate.counts()[Spent::evaluations]);
   falls_over_ = part_of_plan * planned_evaluations(evaluate);
   Members others{
@@ -96,7 +98,8 @@ void Population::lower_level(const Evaluator& evaluate) {
 
 double Population::diversity() {
   centroid_ = points.rowwise().mean();
-  return (points.colwise() - centroid_).cwiseAbs().mean();
+  deviations_ = (points.colwise() - centroid_).cwiseAbs().rowwise().mean();
+  return deviations_.mean();
 }
 
 Iteration Population::iteration(double collapse) {
@@ -117,7 +120,7 @@ Iteration Population::iteration(double collapse) {
   now.column("diversity", distance).column("mean", mean);
   if (first_level_ > 0) now.column("level", level_);
   const bool is_one_value = with_value == size() && values.maxCoeff() == values.minCoeff();
-  const bool is_one_point = distance <= collapse * (1 + best_point_.norm());
+  const bool is_one_point = relative_size(*problem_, best_point_, deviations_) <= collapse;
   if (!is_feasible(best_member) && (is_one_point || is_one_value))
     now.stalled("the population has collapsed to a point that breaks constraints");
   else if (is_one_point)
@@ -130,7 +133,7 @@ Iteration Population::iteration(double collapse) {
 void add_collapse(Settings& list, double& collapse) {
   list.add("collapse", collapse)
       .at_least(0)
-      .means("done when the population is narrower than this, relative to 1 + |x|");
+      .means("done when the population is narrower than this, relative to each variable's size");
 }
 
 void sort_by_value(const Vector& values, std::vector<Index>& order) {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace tanzen::methods {
 
@@ -98,6 +99,8 @@ class FullDistribution final : public CovarianceDistribution {
     }
     if (++age_ >= lag_) decompose();
   }
+  void axis(Index k, Vector& step) const override { step = lengths_[k] * axes_.col(k); }
+  void deviations(Vector& by_coordinate) const override { by_coordinate = matrix_.diagonal().cwiseSqrt(); }
   double longest_axis() const override { return lengths_[lengths_.size() - 1]; }
   double axis_ratio() const override { return lengths_[lengths_.size() - 1] / lengths_[0]; }
 
@@ -135,6 +138,8 @@ class SeparableDistribution final : public CovarianceDistribution {
     variances_ = variances_.cwiseMax(1e-300);
     lengths_ = variances_.cwiseSqrt();
   }
+  void axis(Index k, Vector& step) const override { step = lengths_[k] * Vector::Unit(step.size(), k); }
+  void deviations(Vector& by_coordinate) const override { by_coordinate = lengths_; }
   double longest_axis() const override { return lengths_.maxCoeff(); }
   double axis_ratio() const override { return lengths_.maxCoeff() / lengths_.minCoeff(); }
 
@@ -176,8 +181,16 @@ class LimitedDistribution final : public StepDistribution {
   }
   double log_change(double length) const override { return rate_ / 2 * (length * length / n_ - 1); }
   double path_rate() const override { return rate_; }
-  double longest_axis() const override { return 1; }
-  double axis_ratio() const override { return 1; }
+  /// Each direction turns a step by a matrix of rank one: what they stretch a step by at most, all together.
+  double longest_axis() const override {
+    double most = 1;
+    for (Index j = 0; j < std::min(known_, directions_.cols()); ++j) {
+      const double turning = turning_[static_cast<std::size_t>(j)];
+      most *= std::max(1.0, 1 + turning * (directions_.col(j).squaredNorm() - 1));
+    }
+    return most;
+  }
+  double axis_ratio() const override { return std::numeric_limits<double>::quiet_NaN(); }
 
  private:
   const StrategyWeights& strategy_;

@@ -44,9 +44,14 @@ class StepDistribution {
   /// Logarithm of the change of sigma, for a path of this length.
   [[nodiscard]] virtual double log_change(double path_length) const = 0;
   [[nodiscard]] virtual double path_rate() const = 0;
-  /// The longest principal axis, and how much longer it is than the shortest.
+  /// The longest principal axis, or what it is at most, and how much longer it is than the shortest; NaN where that is
+  /// not known.
   [[nodiscard]] virtual double longest_axis() const = 0;
   [[nodiscard]] virtual double axis_ratio() const = 0;
+  /// The k-th principal axis at its length, counted from 0, and the standard deviation of each coordinate; where they
+  /// are not known what they are at most, along the coordinates.
+  virtual void axis(Index k, Vector& step) const { step = longest_axis() * Vector::Unit(step.size(), k); }
+  virtual void deviations(Vector& by_coordinate) const { by_coordinate.setConstant(longest_axis()); }
 
   [[nodiscard]] static std::unique_ptr<StepDistribution> make(CmaEs::Form form, bool active, Index n,
                                                               const StrategyWeights& weights);

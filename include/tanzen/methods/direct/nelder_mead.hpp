@@ -17,7 +17,7 @@ namespace tanzen::methods {
 struct NelderMead {
   std::optional<double> size = {}; ///< edge of the first simplex; unset: a tenth of the region along each variable
   bool adaptive = true;
-  double collapse = 1e-12; ///< done when the simplex is smaller than this, relative to 1 + |x|
+  double collapse = 1e-12; ///< done when the simplex is smaller than this, relative to each variable's size
   Index restarts = 0;      ///< most new simplices after a collapse; one that finds nothing better is the last
 
   static MethodCard card();

@@ -17,7 +17,7 @@ namespace tanzen::methods {
 struct Powell {
   double step = 0.05;      ///< first step of a line search, as a part of the region's width
   double tolerance = 0.01; ///< of the line searches, relative to the step
-  double collapse = 1e-9;  ///< done when an iteration moves less than this, relative to 1 + |x|
+  double collapse = 1e-9;  ///< done when an iteration moves less than this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// What the members of the adaptive family remember from iteration to iteration.
@@ -20,18 +22,24 @@ struct Moments {
 /// fields are the decay rates, `advance` moves the point by its paper's formula.
 ///
 /// Made for fast early progress with noisy gradients, not for accuracy: with a constant step the path ends in a ripple
-/// around the minimum. Cost of an iteration: one value and one gradient. Memory: a few vectors.
+/// around the minimum. Cost of an iteration: one value and one gradient; an iteration by batches is an epoch. Memory: a
+/// few vectors.
 template <class Update>
 struct Adaptive {
   StepSchedule schedule{.step = Update::usual_step};
   Update update;
+  std::optional<Index> batch = {}; ///< rows of data a step; unset: all
+  /// Part of the point that each step takes off beside the update, decoupled from the gradient (Loshchilov and Hutter,
+  /// 2019, algorithm 2, line 12): it follows the schedule, not the length of the step.
+  double decoupled_decay = 0;
 
   static MethodCard card() { return Update::card(); }
-  void settings(Settings& list) {
-    schedule.settings(list);
-    update.settings(list);
-  }
+  void settings(Settings& list);
   Search search(Evaluator& evaluate, Start start) const;
+
+ private:
+  /// One step, in place; returns its length.
+  double advance(Vector& x, const Vector& g, Moments& seen) const;
 };
 
 /// Duchi, Hazan and Singer, 2011, figure 1 with the diagonal of the sum.

@@ -28,6 +28,7 @@ struct GradientDescent {
   double decrease = 1e-4;          ///< the part of the predicted decrease that must come true
   double curvature = 0.1;          ///< wolfe: the part of the slope that may be left
   Index memory = 10;               ///< Barzilai-Borwein: values that the decrease is measured against (Raydan, 1997)
+  std::optional<Index> batch = {}; ///< fixed: rows of data a step; unset: all. Stochastic gradients (Robbins and Monro, 1951)
   std::optional<double> best = {}; ///< polyak: the best value; unset means that of the problem
 
   static MethodCard card();
@@ -36,6 +37,7 @@ struct GradientDescent {
 
  private:
   Search search_fixed(Evaluator& evaluate, Start start) const;
+  Search search_by_batches(Evaluator& evaluate, Start start) const;
   Search search_along_rays(Evaluator& evaluate, Start start) const;
   Search search_backtracking(Evaluator& evaluate, Start start) const;
   Search search_with_two_points(Evaluator& evaluate, Start start) const;

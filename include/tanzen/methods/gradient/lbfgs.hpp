@@ -18,10 +18,14 @@ namespace tanzen::methods {
 struct Lbfgs {
   std::optional<Index> memory = {}; ///< unset: as many as there are variables, from 10 up to what a cache holds
   LineSettings line = {};
+  std::optional<double> noise = {}; ///< as of bfgs
 
   static MethodCard card();
   void settings(Settings& list);
   Search search(Evaluator& evaluate, Start start) const;
+
+ private:
+  Search search_plainly(Evaluator& evaluate, Start start) const;
 };
 
 } // namespace tanzen::methods

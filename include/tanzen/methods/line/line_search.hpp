@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/settings.hpp"
 
+#include <algorithm>
+#include <cmath>
 #include <limits>
 #include <memory>
 #include <string_view>
@@ -87,10 +89,21 @@ class LineSearch {
 
 [[nodiscard]] std::unique_ptr<LineSearch> make_line_search(const LineSettings& settings);
 
-/// The first step along the negative gradient where nothing is known yet: at most of length 1.
-[[nodiscard]] inline double first_length(const Vector& gradient) {
-  return std::min(1.0, 1 / gradient.norm());
-}
+/// The first step along the negative gradient where nothing is known yet, in no units: as long as the variables are
+/// large, on the average, but no longer than would bring the value to zero and back (Fletcher, 1987, section 2.6, with
+/// zero for the lowest value), where that is no tiny part of it.
+class FirstLength {
+ public:
+  explicit FirstLength(const Problem& problem);
+  [[nodiscard]] double operator()(double value, const Vector& gradient) const {
+    constexpr double least = 1e-3;
+    const double squared = gradient.squaredNorm(), longest = size_ / std::sqrt(squared);
+    return std::clamp(2 * std::abs(value) / squared, least * longest, longest);
+  }
+
+ private:
+  double size_; ///< of the variables, their root mean square
+};
 
 /// Why a descent method ends where its line search finds nothing lower.
 inline constexpr std::string_view no_lower_value = "no step along the direction lowers the value any more";

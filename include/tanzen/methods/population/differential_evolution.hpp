@@ -31,7 +31,7 @@ struct DifferentialEvolution {
   double dither = 1;                    ///< width of the interval around `weight` that F is drawn from
   double crossover = 0.8;               ///< chance CR that a coordinate comes from the mutant
   ConstraintRules constraints;
-  double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
+  double collapse = 1e-12; ///< done when the population is narrower than this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

@@ -21,7 +21,7 @@ struct EvolutionStrategy {
   std::optional<Index> parents = {};  ///< unset: a fourth of the children
   std::optional<Index> children = {}; ///< unset: 4 n, at least 28
   double sigma = 0.3;                 ///< first standard deviation, as a part of the region's width
-  double collapse = 1e-12;            ///< done when steps are below this, relative to 1 + |x|
+  double collapse = 1e-12;            ///< done when steps are below this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

@@ -25,7 +25,7 @@ struct Genetic {
   std::optional<double> mutation = {}; ///< chance that a coordinate is changed; unset: 1 / n
   double mutation_index = 50;          ///< large: small changes
   ConstraintRules constraints;
-  double collapse = 1e-12; ///< done when the population is narrower than this, relative to 1 + |x|
+  double collapse = 1e-12; ///< done when the population is narrower than this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

@@ -19,7 +19,7 @@ struct ParticleSwarm {
   Index population = 40;
   double attraction = 4.1; ///< phi, the sum of both attractions; above 4
   ConstraintRules constraints;
-  double collapse = 1e-12; ///< done when the best places are narrower than this, relative to 1 + |x|
+  double collapse = 1e-12; ///< done when the best places are narrower than this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

@@ -65,7 +65,7 @@ class Population : public Members {
 
   /// Where the population stands: its best member, `diversity`, the mean distance by coordinate from the centroid, the
   /// mean of the values there are, and the level where it is falling. Finished where all members have one value or the
-  /// population is narrower than `collapse`, relative to 1 + |x|. Borrows the population.
+  /// population is narrower than `collapse`, relative to each variable's size. Borrows the population.
   [[nodiscard]] Iteration iteration(double collapse);
 
  private:
@@ -75,8 +75,10 @@ class Population : public Members {
   double tolerance_;
   double first_level_ = 0, first_diversity_ = 0, level_;
   double begun_ = 0, falls_over_ = 0; ///< in evaluations
+  const Problem* problem_;
   Vector best_point_;
   Vector centroid_;
+  Vector deviations_; ///< mean distances from the centroid, by coordinate
 };
 
 /// The setting `collapse`, as every population has it.
