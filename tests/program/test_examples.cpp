@@ -49,6 +49,18 @@ TEST_SUITE("examples") {
     CHECK(contains(result.out, "costs breakage higher by"));
   }
 
+  TEST_CASE("small batches of a sum over a thousand rows come nearer in ten passes than whole gradients") {
+    const auto result = run_program(example("own_sum"), {});
+    CHECK(result.code == 0);
+    CHECK(contains(result.out, "cracks"));
+    const auto above = [&](const std::string& by) {
+      const std::size_t at = result.out.find("above the best by ", result.out.find(by));
+      return std::stod(result.out.substr(at + 18));
+    };
+    CHECK(above("adam:step=0.05,batch=20 ") < 0.1 * above("adam:step=0.05 "));
+    CHECK(above("variance-reduced:step=0.1,batch=5 ") < above("adam:step=0.05,batch=20 "));
+  }
+
   TEST_CASE("the table of the constrained set has a row for each problem, and few are missed") {
     const auto table = run_program(example("standard_set"), {TANZEN_SOURCE "/docs/constrained-set.toml"});
     CHECK(table.code == 0);

@@ -17,11 +17,10 @@ void GaussianProcess::correlate(const Matrix& a, const Matrix& b, Matrix& correl
   correlations = ((1 + distance + distance.square() / 3) * (-distance).exp()).matrix().eval();
 }
 
-double GaussianProcess::factorize(const Vector& log_lengths) {
-  constexpr double nugget = 1e-9; // keeps the matrix positive definite where points nearly meet
+double GaussianProcess::factorize(const Vector& log_lengths, double log_nugget) {
   inverse_lengths_ = (-log_lengths).array().exp();
   correlate(points_, points_, correlations_);
-  correlations_.diagonal().array() += nugget;
+  correlations_.diagonal().array() += std::exp(log_nugget);
   if (!factors_.compute(correlations_)) return std::numeric_limits<double>::infinity();
   const auto count = static_cast<double>(values_.size());
   solved_ones_.setOnes(values_.size());
@@ -38,27 +37,35 @@ double GaussianProcess::set(const Matrix& points, const Vector& values, bool fit
   points_ = points;
   values_ = values;
   if (fits_lengths) {
-    const Index n = points.rows();
-    // A length from a hundredth of the region to ten times it.
-    const Problem likelihood =
-        Problem::black_box(n, [this](const Vector& x) {
-          return factorize(x);
-        }).bounds(Vector(Vector::Constant(n, std::log(0.01))), Vector(Vector::Constant(n, std::log(10.0))));
+    const Index n = points.rows(), parameters = has_noise_ ? n + 1 : n;
+    // A length from a hundredth of the region to ten times it; noise up to as large as all else.
+    Vector lower = Vector::Constant(parameters, std::log(0.01)), upper = Vector::Constant(parameters, std::log(10.0));
+    if (has_noise_) {
+      lower[n] = std::log(least_nugget);
+      upper[n] = 0;
+    }
+    const Problem likelihood = Problem::black_box(parameters, [&](const Vector& x) {
+                                 return factorize(x.head(n), has_noise_ ? x[n] : log_nugget_);
+                               }).bounds(lower, upper);
     // The likelihood has several maxima: from the lengths that were, from short ones and from long ones.
     double best = std::numeric_limits<double>::infinity();
-    for (const Vector& from :
+    Vector from(parameters);
+    if (has_noise_) from[n] = log_nugget_;
+    for (const Vector& lengths :
          {log_lengths_, Vector(Vector::Constant(n, std::log(0.15))), Vector(Vector::Constant(n, 0.0))}) {
+      from.head(n) = lengths;
       const Outcome fit = run(likelihood, standard_methods().find("quadratic-model"),
-                              {.start = Coordinates(from), .stop = {.evaluations = 40 + 10 * n}});
+                              {.start = Coordinates(from), .stop = {.evaluations = 40 + 10 * parameters}});
       if (!(fit.value < best)) continue;
       best = fit.value;
-      log_lengths_ = fit.point;
+      log_lengths_ = fit.point.head(n);
+      if (has_noise_) log_nugget_ = fit.point[n];
     }
   }
-  double misfit = factorize(log_lengths_);
+  double misfit = factorize(log_lengths_, log_nugget_);
   while (std::isinf(misfit) && log_lengths_[0] > -10) {
     log_lengths_.array() -= 0.5;
-    misfit = factorize(log_lengths_);
+    misfit = factorize(log_lengths_, log_nugget_);
   }
   return misfit;
 }

@@ -53,8 +53,9 @@ class TrustBox {
 /// All values so far, in the unit cube, and where the next one is wanted.
 class Exploration {
  public:
-  Exploration(const Box& box, Index first, bool by_trust)
-      : box_(box), n_(box.dimension()), width_(region_scale(box)), plain_process_(n_), log_process_(n_), first_(first) {
+  Exploration(const Box& box, Index first, bool by_trust, bool has_noise)
+      : box_(box), n_(box.dimension()), width_(region_scale(box)), plain_process_(n_, has_noise),
+        log_process_(n_, has_noise), has_noise_(has_noise), first_(first) {
     if (by_trust) trust_.emplace(n_);
   }
 
@@ -130,7 +131,8 @@ class Exploration {
     const bool is_log = log_misfit < misfit;
     process_ = is_log ? &log_process_ : &plain_process_;
     modelled_ = scaled(is_log ? above : plain);
-    best_ = modelled_.minCoeff();
+    // The best of noisy values is a lucky one: then it is the best that the process says of them.
+    best_ = has_noise_ ? process_->at(points_).mean.minCoeff() : modelled_.minCoeff();
   }
 
   static double deviation_of(const Vector& values) {
@@ -167,6 +169,7 @@ class Exploration {
   Index n_;
   Vector width_;
   GaussianProcess plain_process_, log_process_;
+  bool has_noise_;
   const GaussianProcess* process_ = nullptr; ///< of the two the one that is used
   std::optional<TrustBox> trust_;
   Box room_; ///< where the next value may be
@@ -202,6 +205,7 @@ void Surrogate::settings(Settings& list) {
   list.add("look", look,
            {{"by-variables", Look::by_variables}, {"everywhere", Look::everywhere}, {"trust-box", Look::trust_box}})
       .means("where the next value may be: all over the region, or near the best; by-variables: near from 11 on");
+  list.add("noise", noise).means("the values carry noise, whose share is fitted with the model");
   list.add("most-points", most_points).between(4, 5000).means("done when the model holds so many");
   list.add("improvement", improvement).at_least(0).means("done when less is to be expected, in the values' deviations");
 }
@@ -209,7 +213,7 @@ void Surrogate::settings(Settings& list) {
 Search Surrogate::search(Evaluator& evaluate, Start start) const {
   const Index n = start.point.size(), begin = first.value_or(4 * n + 4);
   const Box box = evaluate.problem().sampling_box();
-  Exploration exploration(box, begin, look == Look::trust_box || (look == Look::by_variables && n > 10));
+  Exploration exploration(box, begin, look == Look::trust_box || (look == Look::by_variables && n > 10), noise);
   exploration.add(start.point, start.value);
   Vector values, x = start.point, best = start.point;
   Index held = 1;
