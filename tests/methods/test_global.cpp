@@ -108,7 +108,7 @@ TEST_SUITE("global methods") {
   }
 
   TEST_CASE("a Gaussian process goes through its values, and is unsure between them") {
-    methods::GaussianProcess process(1);
+    methods::GaussianProcess process(1, false);
     const Matrix places{{0.1, 0.35, 0.6, 0.9}};
     const Vector values{{0.3, -1, 0.5, 0.2}};
     process.set(places, values, true);

@@ -110,4 +110,11 @@ TEST_SUITE("noise") {
     const double plain = median_gap("ellipsoid:dim=5,noise=normal:1", method("cma-es"), 10'000);
     CHECK(median_gap("ellipsoid:dim=5,noise=normal:1", method("cma-es", {{"reevaluates", true}}), 10'000) < plain);
   }
+
+  TEST_CASE("a surrogate that fits the noise looks for the best of what it predicts, not for a lucky draw") {
+    const double plain = median_gap("branin:noise=normal:5", method("surrogate"), 40);
+    const double fitted = median_gap("branin:noise=normal:5", method("surrogate", {{"noise", true}}), 40);
+    CHECK(fitted <= plain);
+    CHECK(fitted < 5);
+  }
 }

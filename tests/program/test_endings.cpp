@@ -35,11 +35,11 @@ std::vector<std::vector<std::string>> cells_of(const std::filesystem::path& path
 
 TEST_SUITE("ends on the command line") {
   TEST_CASE("a value that falls without end is told with its way, and is no convergence") {
-    const ProgramResult text = tanzen_line(R"(tanzen solve --formula "-x-y" --from 0.5,0.25 --with nelder-mead --quiet)");
+    const ProgramResult text = tanzen_line(R"~(tanzen solve --formula "-x-y" --from 0.5,0.25 --with nelder-mead --quiet)~");
     CHECK(text.code == 1);
     CHECK(contains(text.out, "stopped       the value falls without end along ("));
     CHECK_FALSE(contains(text.out, "converged "));
-    const ProgramResult result = tanzen_line(R"(tanzen solve --formula "log(x)" --from 1 --with newton-trust-region --json)");
+    const ProgramResult result = tanzen_line(R"~(tanzen solve --formula "log(x)" --from 1 --with newton-trust-region --json)~");
     const Json json = Json::parse(result.out);
     CHECK(json.at("status") == "unbounded");
     CHECK(json.at("converged") == false);
@@ -54,7 +54,7 @@ TEST_SUITE("ends on the command line") {
 
   TEST_CASE("a small unit of the value is no convergence") {
     const ProgramResult result =
-        tanzen_line(R"(tanzen solve --formula "1e-10*((x-3)^2+100*(y+1)^2)" --from 0,0 --with bfgs --json)");
+        tanzen_line(R"~(tanzen solve --formula "1e-10*((x-3)^2+100*(y+1)^2)" --from 0,0 --with bfgs --json)~");
     const Json json = Json::parse(result.out);
     CHECK(json.at("converged") == true);
     CHECK(json.at("point").at(0).get<double>() == doctest::Approx(3).epsilon(1e-6));
@@ -62,18 +62,18 @@ TEST_SUITE("ends on the command line") {
   }
 
   TEST_CASE("a variable that hides a constant is noted") {
-    CHECK(contains(tanzen_line(R"(tanzen solve --formula "e^2 + x^2" --variables e,x --from 1,1 --with bfgs)").out,
+    CHECK(contains(tanzen_line(R"~(tanzen solve --formula "e^2 + x^2" --variables e,x --from 1,1 --with bfgs)~").out,
                    "note          e is a variable here, not the constant"));
-    CHECK_FALSE(contains(tanzen_line(R"(tanzen solve --formula "x^2 + e" --from 1 --with bfgs)").out, "note  "));
+    CHECK_FALSE(contains(tanzen_line(R"~(tanzen solve --formula "x^2 + e" --from 1 --with bfgs)~").out, "note  "));
   }
 
   TEST_CASE("all minima of an interval are listed, its ends among them") {
     const ProgramResult result = tanzen_line(
-        R"(tanzen solve --formula "sin(3*x) + 0.1*x^2" --region -5:5 --with interval-scan --all-minima --json)");
+        R"~(tanzen solve --formula "sin(3*x) + 0.1*x^2" --region -5:5 --with interval-scan --all-minima --json)~");
     const Json json = Json::parse(result.out);
     CHECK(json.at("minima").size() == 4);
     const ProgramResult rising = tanzen_line(
-        R"(tanzen solve --formula "-x^2" --region -1:2 --with interval-scan --all-minima --json)");
+        R"~(tanzen solve --formula "-x^2" --region -1:2 --with interval-scan --all-minima --json)~");
     REQUIRE(Json::parse(rising.out).at("minima").size() == 2);
     CHECK(Json::parse(rising.out).at("minima").at(0).at("point").at(0) == 2.0); // the deeper end first
   }
@@ -95,7 +95,7 @@ TEST_SUITE("every visit") {
       CHECK(std::stod(rows[k][2]) == doctest::Approx(100 * (y - x * x) * (y - x * x) + (1 - x) * (1 - x)));
     }
     const ProgramResult golden = tanzen_line(
-        R"(tanzen solve --formula "x^2 - x" --region -3:3 --from 2 --with golden-section --json --visits golden.csv)", folder.path());
+        R"~(tanzen solve --formula "x^2 - x" --region -3:3 --from 2 --with golden-section --json --visits golden.csv)~", folder.path());
     const auto places = cells_of(folder / "golden.csv");
     CHECK(static_cast<int>(places.size()) - 1 == Json::parse(golden.out).at("evaluations").get<int>());
   }
@@ -118,7 +118,7 @@ TEST_SUITE("noise on the command line") {
     CHECK(json.at("noise").get<double>() < 0.04);
     CHECK(json.at("evaluations").get<int>() <= 45);
     CHECK(contains(tanzen_line("tanzen check noise rosenbrock").out, "the rounding of numbers"));
-    CHECK(contains(tanzen_line(R"(tanzen check noise --formula "0*x + 3" --at 1)").out, "none: all values about the point are equal"));
+    CHECK(contains(tanzen_line(R"~(tanzen check noise --formula "0*x + 3" --at 1)~").out, "none: all values about the point are equal"));
     CHECK(tanzen_line("tanzen check noise sphere --at 1").code == 2);
   }
 
