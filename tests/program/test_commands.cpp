@@ -237,7 +237,7 @@ TEST_SUITE("sweep") {
     const auto paths =
         tanzen_line("tanzen figure paths rosenbrock --with bfgs --with nelder-mead --output paths.png", folder.path());
     CHECK(paths.code == 0);
-    CHECK(contains(paths.out, "gradient norm"));
+    CHECK(contains(paths.out, "relative gradient"));
     const auto line =
         tanzen_line("tanzen figure search-line rosenbrock --with bfgs --iteration 4 --from -1.2,1 --output line.svg",
                     folder.path());
