@@ -1,5 +1,5 @@
-// A sum over data: how likely a pot is to crack, by how fast it cooled and how wet it went in. Gradients of a few rows at
-// a time come near the answer in a few passes over all of them; a quasi-Newton method says what the answer is.
+// A sum over data: how likely a pot is to crack, by how fast it cooled and how wet it went in. Gradients of a few rows
+// at a time come near the answer in a few passes over all of them; a quasi-Newton method says what the answer is.
 #include <tanzen/tanzen.hpp>
 
 namespace {
@@ -23,10 +23,11 @@ int main() {
   using namespace tanzen;
 
   // One row's part of the negative log-likelihood; `x` are the three weights, `row` the columns.
-  const Problem cracks = Problem::from_sum(3, firings(), [](const auto& x, const auto& row) {
-                           const auto score = x[0] + x[1] * row[0] + x[2] * row[1];
-                           return log(1 + exp(score)) - row[2] * score;
-                         })
+  const Problem cracks = Problem::from_sum(3, firings(),
+                                           [](const auto& x, const auto& row) {
+                                             const auto score = x[0] + x[1] * row[0] + x[2] * row[1];
+                                             return log(1 + exp(score)) - row[2] * score;
+                                           })
                              .named("cracks")
                              .start({0, 0, 0});
 

@@ -80,7 +80,8 @@ std::vector<Problem> problems() {
 /// Methods of one value; of those that think for long none.
 bool is_asked(const Method& method) {
   const Abilities& able = method.card().able;
-  return !able.residuals && !able.fronts && method.card().family != "constrained" && method.name() != "surrogate";
+  return !able.residuals && !able.fronts && !able.formula && method.card().family != "constrained" &&
+         method.name() != "surrogate";
 }
 
 } // namespace

@@ -9,10 +9,11 @@ base:
 numeric:     base
 statistics:  numeric
 expression:  base numeric
+interval:    expression
 problem:     base numeric expression
 testbed:     base numeric statistics expression problem
 search:      base numeric statistics problem
-methods:     base numeric statistics problem search
+methods:     base numeric statistics expression interval problem search
 analysis:    base numeric statistics expression problem testbed search
 external:    base problem
 study:       base numeric statistics problem testbed search methods
@@ -23,7 +24,7 @@ figure:      base numeric statistics problem search analysis external study file
 report:      base search analysis files results comparison figure
 cli:         base numeric statistics expression problem testbed search methods analysis external study files results comparison figure report
 '
-core='base numeric statistics expression problem testbed search methods analysis'
+core='base numeric statistics expression interval problem testbed search methods analysis'
 wrong=0
 above=''
 

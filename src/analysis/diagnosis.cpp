@@ -201,19 +201,23 @@ Hint noise_floor(const Evidence& evidence) {
   if (3 * turns < looked || !is_stationary || !is_small) return std::nullopt;
   return fmt::format(
       "progress stopped at a floor: the last values rise and fall by {} without a trend; that is noise in the "
-      "objective (tanzen check noise tells), or the ripple of a constant step, which a shorter or a decaying one lowers",
+      "objective (tanzen check noise tells), or the ripple of a constant step, which a shorter or a decaying one "
+      "lowers",
       short_number(spread, 2));
 }
 
 /// What the noise of a problem that is known to have some comes to where the run ended.
 Hint noise_at_end(const Evidence& evidence) {
   const Outcome& outcome = evidence.outcome;
-  if (!evidence.problem.is_noisy() || std::isnan(outcome.value) || outcome.status == Status::target) return std::nullopt;
-  const NoiseEstimate noise = estimate_noise(evidence.problem, outcome.point, RandomStream(outcome.seed, {"noise hint"}));
+  if (!evidence.problem.is_noisy() || std::isnan(outcome.value) || outcome.status == Status::target)
+    return std::nullopt;
+  const NoiseEstimate noise =
+      estimate_noise(evidence.problem, outcome.point, RandomStream(outcome.seed, {"noise hint"}));
   if (!noise.found || noise.level == 0) return std::nullopt;
-  return fmt::format("the values carry noise of about {} here: differences below it say nothing, and the best value seen "
-                     "is a lucky one; bfgs:noise=0 and cma-es:reevaluates=true are made for that",
-                     short_number(noise.level, 2));
+  return fmt::format(
+      "the values carry noise of about {} here: differences below it say nothing, and the best value seen "
+      "is a lucky one; bfgs:noise=0 and cma-es:reevaluates=true are made for that",
+      short_number(noise.level, 2));
 }
 
 Hint no_value(const Evidence& evidence) {
@@ -249,8 +253,8 @@ Diagnosis diagnose(const Problem& problem, const Outcome& outcome) {
   for (double& value : evidence.values) value *= problem.sign();
   diagnosis.convergence = convergence_of(outcome.trace);
   evidence.convergence = diagnosis.convergence;
-  for (const auto test : {no_value, flat_region, rising_values, two_cycle, zigzag, crawling, noise_floor, noise_at_end, saddle,
-                          best_on_bound, limit_too_small}) {
+  for (const auto test : {no_value, flat_region, rising_values, two_cycle, zigzag, crawling, noise_floor, noise_at_end,
+                          saddle, best_on_bound, limit_too_small}) {
     if (auto hint = test(evidence)) diagnosis.hints.push_back(std::move(*hint));
   }
   if (has_point) std::ranges::move(constraint_hints(problem, outcome), std::back_inserter(diagnosis.hints));

@@ -293,10 +293,10 @@ void StopArguments::add_to(const Command& command) {
   add_number(command, "--seconds", seconds_, "take at most so long", 0);
   add_number(command, "--target", target_, "stop when the value is as good as this");
   add_number(command, "--gap", gap_, "stop when the value is this near to the best known", 0);
-  add_number(command, "--gradient-tolerance", gradient_tolerance_, "converged when the relative gradient is below (1e-8)",
-             0);
-  add_number(command, "--step-tolerance", step_tolerance_, "converged when ten steps are below, relative to each variable's size",
-             0);
+  add_number(command, "--gradient-tolerance", gradient_tolerance_,
+             "converged when the relative gradient is below (1e-8)", 0);
+  add_number(command, "--step-tolerance", step_tolerance_,
+             "converged when ten steps are below, relative to each variable's size", 0);
   add_number(command, "--feasibility", feasibility_, "how large a violation still counts as feasible (1e-6)", 0);
   command.flag("--stop-on-broken", stop_on_broken_, "an evaluation that breaks down ends the run");
   add_number(command, "--value-tolerance", value_tolerance_,

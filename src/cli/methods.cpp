@@ -29,6 +29,7 @@ std::vector<std::string> abilities_of(const Abilities& able) {
   if (able.equalities) words.emplace_back("equalities");
   if (able.residuals) words.emplace_back("residuals");
   if (able.fronts) words.emplace_back("several objectives");
+  if (able.formula) words.emplace_back("a formula");
   if (able.most_variables == 1) words.emplace_back("one variable");
   return words;
 }

@@ -46,6 +46,8 @@ struct SolveOptions {
   std::string front, prefer;
   bool show_points = false;
   bool check_end = false;
+  bool prove = false;
+  std::optional<double> proof_seconds;
   bool all_minima = false;
   std::string population, visits;
   std::optional<std::int64_t> jobs;
@@ -70,8 +72,10 @@ class Solver {
         method_(chosen_method()) {
     check_able(method_, problem_);
     if (!options.trace.empty()) check_trace_name(options.trace);
-    options.pictures.check(
-        {{"--trace", options.trace}, {"--front", options.front}, {"--population", options.population}, {"--visits", options.visits}});
+    options.pictures.check({{"--trace", options.trace},
+                            {"--front", options.front},
+                            {"--population", options.population},
+                            {"--visits", options.visits}});
     if (!options.population.empty()) check_population_name(options.population);
     if (!options.visits.empty()) check_visits_name(options.visits);
     if (!options.front.empty()) {
@@ -151,8 +155,41 @@ class Solver {
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points, context_.width));
     context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
+    if (options_.prove) print_proof(outcome);
     if (const auto choice = choice_of(outcome)) context_.print("{}", to_text(outcome, *choice));
     if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome, context_.width));
+  }
+
+  /// Whether anything within the region is better than what the run found; it begins there.
+  void print_proof(const Outcome& outcome) const {
+    const Method prover = context_.additions.methods.find("branch-and-bound");
+    if (const auto why = why_not(prover, problem_)) {
+      context_.print("{}", block_line("not proved", *why));
+      return;
+    }
+    if (outcome.proof || std::isnan(outcome.value)) return; // proved already, or there is nothing to prove
+    RunOptions options{.seed = options_.seed, .start = Coordinates(outcome.point)};
+    options.stop.seconds = options_.proof_seconds.value_or(30);
+    options.asked_to_stop = InterruptGuard::is_asked;
+    const Outcome proof = run(problem_, prover, options);
+    if (!proof.proof) {
+      const auto bounds = proof.trace.column("lower_bound");
+      const double bound = bounds.size() > 1 ? problem_.sign() * bounds.back() : std::nan("");
+      context_.print(
+          "{}",
+          block_line("not proved",
+                     fmt::format("{} ({} s); within the region {} {}", proof.message, short_number(proof.seconds, 3),
+                                 problem_.sense() == Sense::minimize ? "no value is below" : "no value is above",
+                                 short_number(bound, 10))));
+      return;
+    }
+    const double room = 1e-6 * std::max(1.0, std::abs(outcome.value));
+    const bool is_best = outcome.value >= proof.proof->lower - room && outcome.value <= proof.proof->upper + room;
+    context_.print("{}{}",
+                   block_line(is_best ? "global" : "not global",
+                              is_best ? "nothing within the region is better than what was found"
+                                      : "something within the region is better than what was found"),
+                   to_text(*proof.proof));
   }
 
   /// Data first: a picture may fail for reasons of its own.
@@ -233,6 +270,9 @@ void add_solve(const Command& program, Context& context) {
   command.flag("--all-minima", options->all_minima, "list all local minima found, by a method that looks for them");
   command.flag("--check-end", options->check_end,
                "check the end of a program or black box by values around it, some 12 for each variable");
+  command.flag("--prove", options->prove,
+               "of a formula, prove whether anything within the region is better than what was found");
+  add_number(command, "--proof-seconds", options->proof_seconds, "how long a proof may take (30)", 0);
   command.takes("--front", options->front, "FILE", "write the front of several objectives: a .csv file");
   command.takes("--prefer", options->prefer, "HOW",
                 "one point of the front, and what others cost: knee, weights:0.3,0.7 or reference:12,30");

@@ -56,6 +56,30 @@ std::vector<FoundMinimum> minima_from_json(const Json& list) {
   return minima;
 }
 
+Json proof_to_json(const std::optional<Proof>& proof) {
+  if (!proof) return nullptr;
+  Json boxes = Json::array();
+  for (const Proof::MinimizerBox& box : proof->boxes)
+    boxes.push_back({{"lower", files::to_json(box.lower)},
+                     {"upper", files::to_json(box.upper)},
+                     {"exactly_one", box.holds == Proof::Holds::one}});
+  return {{"lower", files::to_json(proof->lower)},
+          {"upper", files::to_json(proof->upper)},
+          {"boxes", boxes},
+          {"looked_at", proof->looked_at}};
+}
+
+std::optional<Proof> proof_from_json(const Json& json) {
+  if (json.is_null()) return std::nullopt;
+  Proof proof{.lower = number_from_json(json.at("lower")),
+              .upper = number_from_json(json.at("upper")),
+              .looked_at = json.at("looked_at").get<std::int64_t>()};
+  for (const Json& box : json.at("boxes"))
+    proof.boxes.push_back({vector_from_json(box.at("lower")), vector_from_json(box.at("upper")),
+                           box.at("exactly_one").get<bool>() ? Proof::Holds::one : Proof::Holds::unknown});
+  return proof;
+}
+
 Json checked_to_json(const PointCheck& checked, const Diagnosis& diagnosis) {
   const bool is_known = checked.verdict != PointCheck::Verdict::unknown;
   const bool has_kind = checked.verdict == PointCheck::Verdict::stationary && diagnosis.curvature;
@@ -178,6 +202,7 @@ DiagnosedOutcome from_json(const Json& json) {
   outcome.events.outside_domain = json.at("outside_domain").get<std::int64_t>();
   outcome.events.broken = json.at("broken").get<std::int64_t>();
   outcome.minima = minima_from_json(json.at("minima"));
+  outcome.proof = proof_from_json(json.at("proof"));
   read.diagnosis.curvature = curvature_from_json(json.at("curvature"));
   read.diagnosis.hints = json.at("hints").get<std::vector<std::string>>();
   return read;
@@ -220,6 +245,7 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis,
       {"outside_domain", outcome.events.outside_domain},
       {"broken", outcome.events.broken},
       {"minima", minima_to_json(outcome.minima)},
+      {"proof", proof_to_json(outcome.proof)},
       {"checked", checked_to_json(outcome.checked, diagnosis)},
       {"constraints", constraints_to_json(outcome.checked)},
       {"multipliers", multipliers_to_json(outcome)},

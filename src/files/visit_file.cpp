@@ -12,8 +12,7 @@
 namespace tanzen {
 
 Problem Visits::heard(const Problem& problem) {
-  return problem.observed(
-      [heard = heard_](const Vector& point, double value) { heard->push_back({point, value}); });
+  return problem.observed([heard = heard_](const Vector& point, double value) { heard->push_back({point, value}); });
 }
 
 std::string visits_to_csv(const Visits& visits, const Outcome& outcome) {

@@ -34,6 +34,7 @@
 #include "tanzen/methods/fronts/weighted_sum.hpp"
 #include "tanzen/methods/global/annealing.hpp"
 #include "tanzen/methods/global/basin_hopping.hpp"
+#include "tanzen/methods/global/branch_and_bound.hpp"
 #include "tanzen/methods/global/dividing_rectangles.hpp"
 #include "tanzen/methods/global/generalized_annealing.hpp"
 #include "tanzen/methods/global/multistart.hpp"
@@ -168,6 +169,7 @@ const MethodCatalogue& standard_methods() {
     methods.add("basin-hopping", methods::BasinHopping{});
     methods.add("annealing", methods::Annealing{});
     methods.add("generalized-annealing", methods::GeneralizedAnnealing{});
+    methods.add("branch-and-bound", methods::BranchAndBound{});
     methods.add("direct", methods::DividingRectangles{});
     methods.add("surrogate", methods::Surrogate{});
     methods.add("differential-evolution", methods::DifferentialEvolution{});

@@ -152,8 +152,9 @@ Problem Problem::from_terms(const Expression& term, std::shared_ptr<const DataTa
   if (term.dimension() <= columns_of(table)) throw ProblemError("a sum over data needs at least one variable");
   const PartCounts terms{.objectives = 0, .residuals = table->rows.rows()};
   auto rows = make_row_function(Expressions(term), table);
-  return from_objective(scalarized(std::move(rows), terms, std::make_shared<TermSum>()))
-      .changed([&](Content& content) { content.table = std::move(table); });
+  return from_objective(scalarized(std::move(rows), terms, std::make_shared<TermSum>())).changed([&](Content& content) {
+    content.table = std::move(table);
+  });
 }
 
 Problem Problem::with_parts(std::vector<Objective> objectives, std::vector<Constraint> rows,

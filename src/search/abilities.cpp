@@ -38,6 +38,8 @@ std::optional<Lack> lack_of(const Abilities& able, const Problem& problem, const
     return Lack{able.most_variables == 1 ? std::string("works in one variable")
                                          : fmt::format("works in at most {} variables", able.most_variables),
                 fmt::format("has {}", problem.dimension())};
+  if (able.formula && (problem.expression() == nullptr || problem.is_noisy()))
+    return Lack{"works on formulas", problem.is_noisy() ? "has noise" : "is none"};
   if (able.exact > problem.bundle()->derivatives())
     return Lack{able.exact == Derivatives::hessian ? "needs exact Hessians" : "needs exact gradients", "has none"};
   return std::nullopt;

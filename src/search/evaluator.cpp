@@ -62,6 +62,12 @@ double Evaluator::start_gradient_norm() const {
 const FoundMinima& Evaluator::minima() const {
   return run_->minima;
 }
+void Evaluator::prove(Proof proof) {
+  run_->proof = std::move(proof);
+}
+const std::optional<Proof>& Evaluator::proof() const {
+  return run_->proof;
+}
 
 void Evaluator::wrong_length(Index length) const {
   throw std::logic_error(fmt::format("it asked for a point of {}; {} has {}", counted(length, "coordinate"),

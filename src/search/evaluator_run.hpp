@@ -14,6 +14,7 @@ struct Evaluator::Run {
   Incumbent incumbent;
   Visitor visitor;
   FoundMinima minima;
+  std::optional<Proof> proof;
   bool gradient_asked = false;
   double start_gradient_norm = std::numeric_limits<double>::quiet_NaN();
 };

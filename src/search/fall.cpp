@@ -102,8 +102,7 @@ std::optional<Fall> find_fall(const Problem& problem, const Vector& from, const 
     // Without limit after a long fall is an overflow; otherwise it is an edge, as is a place without a value.
     overflows = std::isinf(value) && value < 0 && fall.steps() > 1;
     if (overflows) break;
-    if (!std::isfinite(value) && fall.steps() < enough)
-      return fall_at_edge(ray, problem.sign(), before, distance);
+    if (!std::isfinite(value) && fall.steps() < enough) return fall_at_edge(ray, problem.sign(), before, distance);
     if (!fall.goes_on(value)) return std::nullopt;
     before = distance;
   }

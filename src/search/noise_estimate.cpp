@@ -28,8 +28,8 @@ NoiseEstimate estimate_noise(const std::function<double(const Vector&)>& value, 
       continue;
     }
     const NoiseLevel seen = noise_level(values);
-    const bool agrees = before > 0 && seen.level > 0 &&
-                        std::max(before, seen.level) <= alike * std::min(before, seen.level);
+    const bool agrees =
+        before > 0 && seen.level > 0 && std::max(before, seen.level) <= alike * std::min(before, seen.level);
     if (seen.verdict == NoiseLevel::Verdict::found || agrees) {
       result.found = true;
       result.level = seen.level;

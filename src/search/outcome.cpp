@@ -112,6 +112,7 @@ std::string to_text(const Outcome& outcome, std::string_view checked) {
     const std::string_view told = checked.empty() ? std::string_view(outcome.checked.how) : checked;
     if (!no_answer && !told.empty()) text += block_line("checked", told);
   }
+  if (outcome.proof) text += to_text(*outcome.proof);
   if (!outcome.feasible) text += block_line("violation", short_number(outcome.violation, 6));
   text += block_line("effort", effort_text(outcome));
   if (outcome.checked.evaluations > 0)

@@ -154,13 +154,15 @@ class Look {
     };
     value_ = value_at(x_);
     measure_value();
-    if (value_size_ < 1) { // a run that begins beside its end: a typical step of each variable says how large values are
+    if (value_size_ <
+        1) { // a run that begins beside its end: a typical step of each variable says how large values are
       double change = 0;
       for (Index i = 0; i < x_.size(); ++i) {
         Vector at = x_;
         at[i] += sizes_[i];
         problem_.bounds().project(at);
-        if (const double found = std::abs(value_at(at) - value_); std::isfinite(found)) change = std::max(change, found);
+        if (const double found = std::abs(value_at(at) - value_); std::isfinite(found))
+          change = std::max(change, found);
       }
       value_size_ = std::max(value_size_, std::min(change, 1.0));
     }
@@ -319,7 +321,7 @@ class Look {
   const Problem problem_;
   const Vector& x_;
   CheckOptions options_;
-  Vector sizes_; ///< of the variables at the point
+  Vector sizes_;                            ///< of the variables at the point
   double value_ = unknown, value_size_ = 1; ///< to be minimized
   Vector gradient_;
   PointCheck check_;

@@ -61,6 +61,14 @@ void note_minima(const Problem& problem, const Evaluator& evaluate, Outcome& res
                            [&](const auto& a, const auto& b) { return sign * a.value < sign * b.value; });
 }
 
+void note_proof(const Problem& problem, const Evaluator& evaluate, Outcome& result) {
+  result.proof = evaluate.proof();
+  if (!result.proof || problem.sign() > 0) return;
+  std::swap(result.proof->lower, result.proof->upper);
+  result.proof->lower = -result.proof->lower;
+  result.proof->upper = -result.proof->upper;
+}
+
 void note_known(const Problem& problem, Outcome& result) {
   result.best_known = problem.best_value();
   if (result.best_known && !std::isnan(result.value)) {
@@ -135,6 +143,7 @@ Outcome outcome_of(const Problem& problem, const Method& method, const RunOption
   result.milestones = evaluate.incumbent().milestone_counts();
   result.events = evaluate.events();
   note_minima(problem, evaluate, result);
+  note_proof(problem, evaluate, result);
   result.seconds = end.seconds;
   note_front(problem, evaluate, result);
   note_known(problem, result);

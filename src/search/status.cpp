@@ -7,9 +7,8 @@ namespace tanzen {
 namespace {
 
 constexpr std::array<std::string_view, status_count> words = {
-    "target",   "gradient", "step",        "value",   "method",     "iterations", "evaluations", "time",
-    "diverged", "failed",   "interrupted", "stalled", "infeasible", "size",       "own",
-    "unbounded"};
+    "target", "gradient",    "step",    "value",      "method", "iterations", "evaluations", "time",  "diverged",
+    "failed", "interrupted", "stalled", "infeasible", "size",   "own",        "unbounded",   "proved"};
 
 } // namespace
 

@@ -37,7 +37,8 @@ void check_rules(const StopRules& rules) {
 }
 
 StopChecker::StopChecker(const StopRules& rules, const Problem& problem)
-    : rules_(rules), problem_(&problem), iterations_(rules.iterations.value_or(std::numeric_limits<std::int64_t>::max())),
+    : rules_(rules), problem_(&problem),
+      iterations_(rules.iterations.value_or(std::numeric_limits<std::int64_t>::max())),
       gradient_tolerance_(rules.gradient_tolerance.value_or(-1)), feasibility_(rules.feasibility),
       has_window_(rules.step_tolerance.has_value() || rules.value_tolerance.has_value()) {
   check_rules(rules);
@@ -71,8 +72,8 @@ bool StopChecker::is_far(const Vector& point) const {
 }
 
 RunEnded StopChecker::too_deep(double value) const {
-  return {Status::diverged, fmt::format("the value fell from {} to {} (as minimized)", short_number(start_value_),
-                                         short_number(value))};
+  return {Status::diverged,
+          fmt::format("the value fell from {} to {} (as minimized)", short_number(start_value_), short_number(value))};
 }
 
 std::optional<RunEnded> StopChecker::divergence(const Vector& point, double value) {

@@ -8,12 +8,13 @@
 namespace tanzen {
 namespace {
 
-/// Whether the first three levels from `k` on agree to a factor of four, and the differences take both signs: what noise
-/// does and a smooth function does not.
+/// Whether the first three levels from `k` on agree to a factor of four, and the differences take both signs: what
+/// noise does and a smooth function does not.
 bool agree(const Vector& levels, const std::vector<bool>& both_signs, Index k) {
   constexpr double factor = 4;
   const auto three = levels.segment(k, 3);
-  return three.minCoeff() > 0 && three.maxCoeff() <= factor * three.minCoeff() && both_signs[static_cast<std::size_t>(k)];
+  return three.minCoeff() > 0 && three.maxCoeff() <= factor * three.minCoeff() &&
+         both_signs[static_cast<std::size_t>(k)];
 }
 
 } // namespace

@@ -33,6 +33,7 @@ bool needs_memory_as_it_goes(const Method& method) {
                                 "linear-model",
                                 "gradient-sampling",
                                 "mesh-adaptive",
+                                "branch-and-bound",
                                 "quadratic-model", // where it builds its system anew
                                 "penalty",
                                 "levenberg-marquardt",

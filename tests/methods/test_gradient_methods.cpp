@@ -271,7 +271,8 @@ TEST_SUITE("kinks") {
     }
   }
 
-  TEST_CASE("the bundle method comes to minima at kinks and creases to all digits, for few values, from twenty starts") {
+  TEST_CASE(
+      "the bundle method comes to minima at kinks and creases to all digits, for few values, from twenty starts") {
     struct Row {
       const char* formula;
       double best;
@@ -297,7 +298,8 @@ TEST_SUITE("kinks") {
   }
 
   TEST_CASE("of smooth functions it is a quasi-Newton method, and in fifty variables it needs no matrix") {
-    const Outcome smooth = run(testbed::problem("rosenbrock", 10), method("bundle"), {.stop = {.evaluations = 2000, .gap = 1e-8}});
+    const Outcome smooth =
+        run(testbed::problem("rosenbrock", 10), method("bundle"), {.stop = {.evaluations = 2000, .gap = 1e-8}});
     CHECK(smooth.status == Status::target);
     const Outcome cube =
         run(testbed::problem("largest-coordinate", 50), method("bundle"), {.stop = {.evaluations = 5000, .gap = 1e-6}});

@@ -5,8 +5,8 @@
 #include "tanzen/problem/data_table.hpp"
 #include "tanzen/search/run.hpp"
 
-#include <Eigen/Cholesky>
 #include <doctest/doctest.h>
+#include <Eigen/Cholesky>
 
 #include <algorithm>
 #include <cmath>
@@ -29,9 +29,10 @@ std::shared_ptr<const DataTable> firings(Index rows) {
 
 /// A line through them, by squares as a plain sum.
 Problem line_through(Index rows) {
-  return Problem::from_sum(2, firings(rows), [](const auto& x, const auto& row) {
-           return pow(x[0] + x[1] * row[0] - row[1], 2);
-         }).named("line").start({0, 0});
+  return Problem::from_sum(2, firings(rows),
+                           [](const auto& x, const auto& row) { return pow(x[0] + x[1] * row[0] - row[1], 2); })
+      .named("line")
+      .start({0, 0});
 }
 
 /// The same as a fit.
@@ -88,7 +89,8 @@ TEST_SUITE("sums over data") {
     }
     Vector gradient;
     const Problem plain = Problem::from_formula("x^2");
-    CHECK_THROWS_AS(plain.objective().worker()->row_gradient(Vector{{1}}, std::array<Index, 1>{0}, gradient), ProblemError);
+    CHECK_THROWS_AS(plain.objective().worker()->row_gradient(Vector{{1}}, std::array<Index, 1>{0}, gradient),
+                    ProblemError);
   }
 
   TEST_CASE("an epoch counts as one gradient and one value, whatever the size of a batch") {
@@ -114,7 +116,8 @@ TEST_SUITE("sums over data") {
 
   TEST_CASE("orders hang on the seed alone") {
     const auto end_of = [](std::uint64_t seed) {
-      return run(line_through(60), method("adam", {{"batch", 4}}), {.seed = seed, .stop = {.iterations = 5}}).last_point;
+      return run(line_through(60), method("adam", {{"batch", 4}}), {.seed = seed, .stop = {.iterations = 5}})
+          .last_point;
     };
     CHECK(end_of(3) == end_of(3));
     CHECK(end_of(3) != end_of(4));
@@ -145,8 +148,8 @@ TEST_SUITE("sums over data") {
 
   TEST_CASE("decoupled decay takes its part of the point off, beside the update (Loshchilov and Hutter, 2019)") {
     const Problem flat = Problem::from_formula("0*x + 0*y").start({2.5, -1});
-    const Outcome outcome = run(flat, method("adam", {{"decoupled_decay", 0.1}}),
-                                {.stop = {.iterations = 3, .gradient_tolerance = {}}});
+    const Outcome outcome =
+        run(flat, method("adam", {{"decoupled_decay", 0.1}}), {.stop = {.iterations = 3, .gradient_tolerance = {}}});
     CHECK(outcome.last_point.isApprox(0.9 * 0.9 * 0.9 * Vector{{2.5, -1}}));
     // It follows the schedule, not the step: with half the step it is the same.
     const Outcome other = run(flat, method("adam", {{"decoupled_decay", 0.1}, {"step", 0.005}}),
@@ -156,7 +159,8 @@ TEST_SUITE("sums over data") {
 
   TEST_CASE("what has no batches says so") {
     CHECK_THROWS_WITH_AS(run(Problem::from_formula("x^2").start({1}).named("bowl"), method("adam", {{"batch", 4}})),
-                         "bowl is no sum over data, so there are no batches of it: leave the setting batch out", InputError);
+                         "bowl is no sum over data, so there are no batches of it: leave the setting batch out",
+                         InputError);
     CHECK_THROWS_WITH_AS(
         run(line_through(20), method("adam", {{"batch", 4}}), {.derivative = DerivativeMode::central}),
         "a gradient by differences is of all data at once, so there are no batches of it: leave the setting batch out",

@@ -41,9 +41,8 @@ TEST_SUITE("noise") {
     for (const double level : {1e-1, 1e-3, 1e-6}) {
       int right = 0;
       for (std::uint64_t seed = 1; seed <= 40; ++seed) {
-        const Problem noisy = testbed::problem("rosenbrock", 4)
-                                  .noisy({.kind = NoiseKind::normal, .level = level})
-                                  .with_noise_seed(seed);
+        const Problem noisy =
+            testbed::problem("rosenbrock", 4).noisy({.kind = NoiseKind::normal, .level = level}).with_noise_seed(seed);
         const NoiseEstimate seen = estimate_noise(noisy, Vector{{-1.2, 1, 0.5, 2}}, RandomStream(seed, {"test"}));
         CHECK(seen.evaluations <= 45);
         right += seen.found && seen.level > level / 4 && seen.level < 4 * level;
@@ -59,7 +58,8 @@ TEST_SUITE("noise") {
     CHECK(seen.found);
     CHECK(seen.level > 0.0025);
     CHECK(seen.level < 0.04);
-    const NoiseEstimate exact = estimate_noise(testbed::problem("rosenbrock", 2), Vector{{-1.2, 1}}, RandomStream(2, {"test"}));
+    const NoiseEstimate exact =
+        estimate_noise(testbed::problem("rosenbrock", 2), Vector{{-1.2, 1}}, RandomStream(2, {"test"}));
     CHECK((!exact.found || exact.level < 1e-12 * 24.2));
     const NoiseEstimate none = estimate_noise(Problem::from_formula("0*x + 3"), Vector{{1}}, RandomStream(2, {"test"}));
     CHECK(none.found);
@@ -68,8 +68,8 @@ TEST_SUITE("noise") {
 
   TEST_CASE("gaps and targets are judged by the value without it") {
     const Problem noisy = testbed::parse_problem("sphere:dim=10,noise=normal:1");
-    const Outcome outcome =
-        run(noisy, method("cma-es"), {.seed = 3, .stop = {.evaluations = 5000, .gap = 1e-8}, .milestones = {1e1, 1e-3}});
+    const Outcome outcome = run(noisy, method("cma-es"),
+                                {.seed = 3, .stop = {.evaluations = 5000, .gap = 1e-8}, .milestones = {1e1, 1e-3}});
     CHECK(outcome.status != Status::target); // values below zero are lucky draws
     CHECK(outcome.value < 0);
     CHECK(*outcome.gap == doctest::Approx(noisy.exact().value(outcome.point)));
@@ -94,17 +94,18 @@ TEST_SUITE("noise") {
   }
 
   TEST_CASE("with the level given none is estimated, and exact values are searched as well") {
-    const Outcome given = run(testbed::problem("rosenbrock", 2), method("bfgs", {{"noise", 1e-12}}),
-                              {.stop = {.evaluations = 5000}});
+    const Outcome given =
+        run(testbed::problem("rosenbrock", 2), method("bfgs", {{"noise", 1e-12}}), {.stop = {.evaluations = 5000}});
     CHECK(*given.gap < 1e-6);
     CHECK(given.trace.column("noise").back() == 1e-12);
   }
 
   TEST_CASE("re-evaluation sees how much it decides, and comes nearer for it") {
-    const Outcome loud = run(testbed::parse_problem("sphere:dim=5,noise=normal:100"), method("cma-es", {{"reevaluates", true}}),
-                             {.stop = {.evaluations = 3000}});
+    const Outcome loud = run(testbed::parse_problem("sphere:dim=5,noise=normal:100"),
+                             method("cma-es", {{"reevaluates", true}}), {.stop = {.evaluations = 3000}});
     CHECK(last_of(loud, "averaged") > 10);
-    const Outcome quiet = run(testbed::problem("sphere", 5), method("cma-es", {{"reevaluates", true}}), {.stop = {.gap = 1e-8}});
+    const Outcome quiet =
+        run(testbed::problem("sphere", 5), method("cma-es", {{"reevaluates", true}}), {.stop = {.gap = 1e-8}});
     CHECK(quiet.status == Status::target);
     CHECK(last_of(quiet, "averaged") == 1);
     const double plain = median_gap("ellipsoid:dim=5,noise=normal:1", method("cma-es"), 10'000);

@@ -35,11 +35,13 @@ std::vector<std::vector<std::string>> cells_of(const std::filesystem::path& path
 
 TEST_SUITE("ends on the command line") {
   TEST_CASE("a value that falls without end is told with its way, and is no convergence") {
-    const ProgramResult text = tanzen_line(R"~(tanzen solve --formula "-x-y" --from 0.5,0.25 --with nelder-mead --quiet)~");
+    const ProgramResult text =
+        tanzen_line(R"~(tanzen solve --formula "-x-y" --from 0.5,0.25 --with nelder-mead --quiet)~");
     CHECK(text.code == 1);
     CHECK(contains(text.out, "stopped       the value falls without end along ("));
     CHECK_FALSE(contains(text.out, "converged "));
-    const ProgramResult result = tanzen_line(R"~(tanzen solve --formula "log(x)" --from 1 --with newton-trust-region --json)~");
+    const ProgramResult result =
+        tanzen_line(R"~(tanzen solve --formula "log(x)" --from 1 --with newton-trust-region --json)~");
     const Json json = Json::parse(result.out);
     CHECK(json.at("status") == "unbounded");
     CHECK(json.at("converged") == false);
@@ -78,8 +80,8 @@ TEST_SUITE("ends on the command line") {
       there += (k == 0 || curve(k) < curve(k - 1)) && (k == 10'000 || curve(k) <= curve(k + 1)) ? 1 : 0;
     CHECK(there > 4);
     CHECK(json.at("minima").size() == there);
-    const ProgramResult rising = tanzen_line(
-        R"~(tanzen solve --formula "-x^2" --region -1:2 --with interval-scan --all-minima --json)~");
+    const ProgramResult rising =
+        tanzen_line(R"~(tanzen solve --formula "-x^2" --region -1:2 --with interval-scan --all-minima --json)~");
     REQUIRE(Json::parse(rising.out).at("minima").size() == 2);
     CHECK(Json::parse(rising.out).at("minima").at(0).at("point").at(0) == 2.0); // the deeper end first
   }
@@ -88,8 +90,9 @@ TEST_SUITE("ends on the command line") {
 TEST_SUITE("every visit") {
   TEST_CASE("a climb's neighbours and a bracket's places are written with their values") {
     const TemporaryFolder folder;
-    const ProgramResult climb = tanzen_line(
-        "tanzen solve rosenbrock --with hill-climb:neighbours=6 --iterations 5 --quiet --visits climb.csv", folder.path());
+    const ProgramResult climb =
+        tanzen_line("tanzen solve rosenbrock --with hill-climb:neighbours=6 --iterations 5 --quiet --visits climb.csv",
+                    folder.path());
     CHECK(contains(climb.out, "visits        climb.csv"));
     const auto rows = cells_of(folder / "climb.csv");
     CHECK(rows.front() == std::vector<std::string>{"visit", "iteration", "value", "best", "x1", "x2"});
@@ -102,13 +105,15 @@ TEST_SUITE("every visit") {
       CHECK(std::stod(rows[k][2]) == doctest::Approx(100 * (y - x * x) * (y - x * x) + (1 - x) * (1 - x)));
     }
     const ProgramResult golden = tanzen_line(
-        R"~(tanzen solve --formula "x^2 - x" --region -3:3 --from 2 --with golden-section --json --visits golden.csv)~", folder.path());
+        R"~(tanzen solve --formula "x^2 - x" --region -3:3 --from 2 --with golden-section --json --visits golden.csv)~",
+        folder.path());
     const auto places = cells_of(folder / "golden.csv");
     CHECK(static_cast<int>(places.size()) - 1 == Json::parse(golden.out).at("evaluations").get<int>());
   }
 
   TEST_CASE("what cannot be written is told before the run") {
-    CHECK(contains(tanzen_line("tanzen solve rosenbrock --visits v.txt").err, "visits are written as .csv, not 'v.txt'"));
+    CHECK(
+        contains(tanzen_line("tanzen solve rosenbrock --visits v.txt").err, "visits are written as .csv, not 'v.txt'"));
     CHECK(contains(tanzen_line("tanzen solve rosenbrock --repeats 3 --visits v.csv").err, "leave --repeats away"));
     CHECK(contains(tanzen_line("tanzen solve rosenbrock --trace v.csv --visits v.csv").err, "both write to"));
   }
@@ -120,12 +125,14 @@ TEST_SUITE("noise on the command line") {
     CHECK(text.code == 0);
     CHECK(contains(text.out, "noise         about 0.0"));
     CHECK(contains(text.out, "bfgs:noise=0"));
-    const Json json = Json::parse(tanzen_line("tanzen check noise sphere:dim=5,noise=normal:0.01 --at 1,1,1,1,1 --json").out);
+    const Json json =
+        Json::parse(tanzen_line("tanzen check noise sphere:dim=5,noise=normal:0.01 --at 1,1,1,1,1 --json").out);
     CHECK(json.at("noise").get<double>() > 0.0025);
     CHECK(json.at("noise").get<double>() < 0.04);
     CHECK(json.at("evaluations").get<int>() <= 45);
     CHECK(contains(tanzen_line("tanzen check noise rosenbrock").out, "the rounding of numbers"));
-    CHECK(contains(tanzen_line(R"~(tanzen check noise --formula "0*x + 3" --at 1)~").out, "none: all values about the point are equal"));
+    CHECK(contains(tanzen_line(R"~(tanzen check noise --formula "0*x + 3" --at 1)~").out,
+                   "none: all values about the point are equal"));
     CHECK(tanzen_line("tanzen check noise sphere --at 1").code == 2);
   }
 

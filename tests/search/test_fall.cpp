@@ -29,7 +29,8 @@ TEST_SUITE("falls without end") {
   }
 
   TEST_CASE("what only comes near a limit, or turns, does not") {
-    for (const char* formula : {"-x/(1 + x)", "-atan(x)", "1/(1 + x)", "1e-9*x^2 - x", "-tanh(x) - 1e-3*x + 1e-9*x^2", "x^2"}) {
+    for (const char* formula :
+         {"-x/(1 + x)", "-atan(x)", "1/(1 + x)", "1e-9*x^2 - x", "-tanh(x) - 1e-3*x + 1e-9*x^2", "x^2"}) {
       CAPTURE(formula);
       CHECK_FALSE(fall_of(formula, Vector{{1}}, Vector{{1}}));
     }
@@ -54,17 +55,19 @@ TEST_SUITE("falls without end") {
   }
 
   TEST_CASE("a run says so of its problem, with the way, and has not converged") {
-    for (const char* by : {"nelder-mead", "powell", "cma-es", "bfgs", "lbfgs", "newton-trust-region", "gradient-descent"}) {
+    for (const char* by :
+         {"nelder-mead", "powell", "cma-es", "bfgs", "lbfgs", "newton-trust-region", "gradient-descent"}) {
       CAPTURE(by);
-      const Outcome outcome =
-          run(Problem::from_formula("-x - y"), method(by), {.start = Coordinates{0.5, 0.25}, .stop = {.evaluations = 20'000}});
+      const Outcome outcome = run(Problem::from_formula("-x - y"), method(by),
+                                  {.start = Coordinates{0.5, 0.25}, .stop = {.evaluations = 20'000}});
       CHECK_FALSE(outcome.converged());
       REQUIRE(outcome.checked.fall);
       const Vector& way = outcome.checked.fall->direction;
       CHECK(way.sum() > 0.9); // down is where x + y grows
       CHECK(outcome.checked.how.find("falls without end along") != std::string::npos);
     }
-    const Outcome edge = run(Problem::from_formula("log(x)"), method("newton-trust-region"), {.start = Coordinates{1.0}});
+    const Outcome edge =
+        run(Problem::from_formula("log(x)"), method("newton-trust-region"), {.start = Coordinates{1.0}});
     CHECK(edge.status == Status::unbounded);
     CHECK(edge.message == "the value falls without end towards the edge of the function's domain at (0)");
     const Outcome rises = run(Problem::from_formula("x").maximized(), method("bfgs"), {.start = Coordinates{1.0}});

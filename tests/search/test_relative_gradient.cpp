@@ -63,8 +63,8 @@ TEST_SUITE("relative gradients") {
       const RunOptions options{.seed = 4, .stop = {.evaluations = 30'000}};
       const Outcome plain = run(bowl(1, 1, 1), method(by), options);
       CHECK(plain.converged());
-      for (const auto& [values, x, y] : {std::array{1e6, 1.0, 1.0}, std::array{1e-6, 1.0, 1.0}, std::array{1.0, 1e6, 1e6},
-                                         std::array{1.0, 1e-6, 1e-6}}) {
+      for (const auto& [values, x, y] : {std::array{1e6, 1.0, 1.0}, std::array{1e-6, 1.0, 1.0},
+                                         std::array{1.0, 1e6, 1e6}, std::array{1.0, 1e-6, 1e-6}}) {
         CAPTURE(values);
         CAPTURE(x);
         const Outcome told = run(bowl(values, x, y), method(by), options);

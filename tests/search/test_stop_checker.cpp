@@ -25,7 +25,8 @@ std::optional<std::pair<int, Status>> end_of(const StopRules& rules, double star
   checker.begin(start);
   for (std::size_t k = 0; k < told.size(); ++k) {
     const Iteration now = Iteration(told[k].point, told[k].value).gradient_norm(told[k].gradient_norm);
-    const auto end = checker.check(static_cast<std::int64_t>(k) + 1, now, told[k].point - told[k].step * Vector::Unit(2, 0));
+    const auto end =
+        checker.check(static_cast<std::int64_t>(k) + 1, now, told[k].point - told[k].step * Vector::Unit(2, 0));
     if (end) return std::pair{static_cast<int>(k) + 1, end->status};
   }
   return std::nullopt;

@@ -41,7 +41,8 @@ std::vector<Method> methods_of_values() {
   std::vector<Method> methods;
   for (const Method& method : standard_methods().all()) {
     const Abilities& able = method.card().able;
-    if (able.residuals || able.fronts || method.card().family == "constrained" || method.name() == "surrogate")
+    if (able.residuals || able.fronts || able.formula || method.card().family == "constrained" ||
+        method.name() == "surrogate")
       continue;
     methods.push_back(method);
   }

@@ -26,8 +26,8 @@ class Visits {
   std::shared_ptr<std::vector<Visit>> heard_ = std::make_shared<std::vector<Visit>>();
 };
 
-/// Visits as CSV, a line each: `visit` from 1, the `iteration` that it belongs to as far as the trace has kept it (0: the
-/// start), `value`, `best` (1 where it was the best so far), then the variables. A value that is missing is empty.
+/// Visits as CSV, a line each: `visit` from 1, the `iteration` that it belongs to as far as the trace has kept it (0:
+/// the start), `value`, `best` (1 where it was the best so far), then the variables. A value that is missing is empty.
 [[nodiscard]] std::string visits_to_csv(const Visits& visits, const Outcome& outcome);
 
 /// Throws InputError for a name that does not end in .csv.

@@ -18,6 +18,7 @@ struct Abilities {
   bool inequalities = false;
   bool residuals = false; ///< needs a sum of squares, or of another loss, of known residuals
   bool fronts = false;    ///< needs several objectives; without it a method needs one
+  bool formula = false;   ///< needs the expression of its objective, and a region with ends
   Index most_variables = std::numeric_limits<Index>::max();
   Derivatives exact = Derivatives::none; ///< derivatives that it needs and differences cannot stand in for
 };

@@ -3,6 +3,7 @@
 #include "tanzen/search/found_minima.hpp"
 #include "tanzen/search/incumbent.hpp"
 #include "tanzen/search/ledger.hpp"
+#include "tanzen/search/proof.hpp"
 #include "tanzen/search/visitor.hpp"
 
 #include <cmath>
@@ -124,6 +125,9 @@ class Evaluator {
   /// A local minimum that the method is sure of: it goes to the outcome's list.
   void found_minimum(const Vector& x, double value);
   [[nodiscard]] const FoundMinima& minima() const;
+  /// What the method has proved: it goes to the outcome.
+  void prove(Proof proof);
+  [[nodiscard]] const std::optional<Proof>& proof() const;
   /// Whether gradients come from differences.
   [[nodiscard]] bool uses_differences() const { return !exact_; }
   /// Whether the view has exact Hessians.
@@ -187,8 +191,8 @@ class Evaluator {
   Evaluation evaluation_;
   Evaluations evaluations_;
   Vector gradient_;
-  Vector probe_; ///< for differences of values
-  Vector moved_; ///< for differences of gradients
+  Vector probe_;            ///< for differences of values
+  Vector moved_;            ///< for differences of gradients
   Index row_gradients_ = 0; ///< that have not been counted yet
   Matrix hessian_;
   Matrix jacobian_;

@@ -17,9 +17,9 @@ namespace tanzen {
 /// several objectives it keeps the feasible nondominated points; then `value` is the first of them, and target and
 /// milestones are about what the front covers.
 ///
-/// Points outside the bounds never count. Reaching the target throws RunEnded. Of a problem with noise the best point is
-/// the one whose measured value is lowest, as a user would take it; target and milestones are about the value without
-/// noise of every point that was visited, and a point that reaches the target is the best from then on.
+/// Points outside the bounds never count. Reaching the target throws RunEnded. Of a problem with noise the best point
+/// is the one whose measured value is lowest, as a user would take it; target and milestones are about the value
+/// without noise of every point that was visited, and a point that reaches the target is the best from then on.
 class Incumbent {
  public:
   /// `problem` must outlive it.

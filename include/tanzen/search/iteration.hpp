@@ -72,6 +72,8 @@ class Iteration {
   // The method is done, and why; an empty reason means that it goes on. The text must outlive the run.
   /// Its own test of convergence is met: the simplex has collapsed, the interval is closed.
   Iteration& settled(std::string_view reason) { return ended(Status::method, reason); }
+  /// Nothing within the region is better: it has proved that.
+  Iteration& proved(std::string_view reason) { return ended(Status::proved, reason); }
   /// It finds nothing lower although no test of convergence is met.
   Iteration& stalled(std::string_view reason) { return ended(Status::stalled, reason); }
   /// A limit of its own is reached.

@@ -55,6 +55,7 @@ struct Outcome {
   int known_points = 0;                ///< how many global minima are known by their points
   double violation = 0;                ///< at `point`: the largest of the constraints' rows, and of the bounds
   bool feasible = true;                ///< whether that counts as feasible
+  std::optional<Proof> proof = {};     ///< of a method that proves
   PointCheck checked;                  ///< what the problem tells of `point`; its constraints with their multipliers
   std::vector<Objective> objectives = {};
   std::vector<FrontPoint> front = {}; ///< of several objectives, each in its sense; by the first objective
@@ -64,7 +65,8 @@ struct Outcome {
   /// Whether the run ended where it wanted to, and the reported point is not known to be another kind of point.
   [[nodiscard]] bool converged() const {
     return may_be_converged(status) && feasible &&
-           (status == Status::target || checked.verdict != PointCheck::Verdict::not_stationary);
+           (status == Status::target || status == Status::proved ||
+            checked.verdict != PointCheck::Verdict::not_stationary);
   }
   [[nodiscard]] Index dimension() const { return start.size(); }
 };

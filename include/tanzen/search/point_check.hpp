@@ -45,7 +45,8 @@ struct PointCheck {
 
 struct CheckOptions {
   double feasibility = 1e-6;
-  /// The value that the run began with, in the problem's sense, which says how large its values are; NaN where it had none.
+  /// The value that the run began with, in the problem's sense, which says how large its values are; NaN where it had
+  /// none.
   double start_value = std::numeric_limits<double>::quiet_NaN();
   /// What a relative gradient must be at most.
   double tolerance = 1e-5;
@@ -60,7 +61,8 @@ struct CheckOptions {
 
 /// Looks at a point. Cost: with exact derivatives one gradient, or one Jacobian and n^3 for the multipliers of active
 /// constraints by least squares with their signs, and a Hessian where the run's values are small beside 1; by values
-/// some 12 n, and 2 n gradients; for a fall what `find_fall` costs. Problems with noise are looked at without it. Nothing is said of several objectives.
+/// some 12 n, and 2 n gradients; for a fall what `find_fall` costs. Problems with noise are looked at without it.
+/// Nothing is said of several objectives.
 [[nodiscard]] PointCheck check_point(const Problem& problem, const Vector& x, const CheckOptions& options = {});
 
 /// The word in files: `stationary`, `not stationary`, `unknown`.

@@ -27,19 +27,20 @@ enum class Status : std::uint8_t {
   size = 13,       ///< a limit of the method's own, such as the points that its model may hold
   own = 14,        ///< a test of the user's own
   unbounded = 15,  ///< the value gets better without end along a way that is told
+  proved = 16,     ///< the value is proved to be the best within the region
 };
 
 /// How many there are.
-inline constexpr std::size_t status_count = 16;
+inline constexpr std::size_t status_count = 17;
 
 /// The word for a status, as in files: `target`, `gradient`, ...
 [[nodiscard]] std::string_view status_word(Status status);
 [[nodiscard]] std::optional<Status> status_from_word(std::string_view word);
 
-/// Whether the run ended where it wanted to: the first five, and a user's own test. Whether it converged hangs on the
-/// check of its point too.
+/// Whether the run ended where it wanted to: the first five, a user's own test, and a proof. Whether it converged hangs
+/// on the check of its point too.
 [[nodiscard]] constexpr bool may_be_converged(Status status) {
-  return status <= Status::method || status == Status::own;
+  return status <= Status::method || status == Status::own || status == Status::proved;
 }
 
 /// Whether the method itself, or a test on what it told, found its point settled: all of those but the target.

@@ -19,8 +19,8 @@ struct NoiseLevel {
 };
 
 /// The noise in values of a smooth function at equally spaced points of a line, from their differences of growing order
-/// (Moré and Wild, 2011, "Estimating computational noise", section 3 and algorithm ECnoise): those of the function fade,
-/// those of the noise do not. Accurate to some factor of two with nine values.
+/// (Moré and Wild, 2011, "Estimating computational noise", section 3 and algorithm ECnoise): those of the function
+/// fade, those of the noise do not. Accurate to some factor of two with nine values.
 ///
 /// Requires at least 4 values, all finite.
 [[nodiscard]] NoiseLevel noise_level(const Vector& values);

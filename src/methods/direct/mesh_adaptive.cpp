@@ -18,14 +18,15 @@ namespace {
 
 /// The directions of a poll, all on the mesh: the columns |q|^2 I - 2 q q^T of a whole-numbered q, which are orthogonal
 /// to the last bit, and their opposites (Abramson, Audet, Dennis and Le Digabel, 2009, section 3); or of each pair the
-/// one on the side that promises more, and the opposite of their sum (Audet, Ianni, Le Digabel and Tribes, 2014, section
-/// 3.2).
+/// one on the side that promises more, and the opposite of their sum (Audet, Ianni, Le Digabel and Tribes, 2014,
+/// section 3.2).
 class Poll {
  public:
   Poll(Index n, bool is_whole)
       : directions_(n, is_whole ? 2 * n : n + 1), axis_(n), whole_(n), last_(Vector::Zero(n)), is_whole_(is_whole) {}
 
-  /// `steps` is how many meshes wide the frame is. `promising` is a way that ought to lead down; zero where none is known.
+  /// `steps` is how many meshes wide the frame is. `promising` is a way that ought to lead down; zero where none is
+  /// known.
   void turn(double steps, const Vector& promising, RandomStream& random) {
     do random.fill_normal(axis_);
     while (axis_.squaredNorm() == 0);
@@ -79,8 +80,8 @@ class Poll {
 class LocalModel {
  public:
   LocalModel(Index n, const Vector& scale)
-      : scale_(scale), most_(std::min((n + 1) * (n + 2) / 2, std::max(2 * n + 1, Index{60}))), model_(n, most_), step_(n),
-        box_step_(n), points_(n, 8 * most_), values_(8 * most_) {}
+      : scale_(scale), most_(std::min((n + 1) * (n + 2) / 2, std::max(2 * n + 1, Index{60}))), model_(n, most_),
+        step_(n), box_step_(n), points_(n, 8 * most_), values_(8 * most_) {}
 
   void note(const Vector& x, double value) {
     if (!std::isfinite(value)) return;
@@ -205,16 +206,14 @@ class Barrier {
 } // namespace
 
 MethodCard MeshAdaptive::card() {
-  return {
-      .title = "mesh adaptive direct search with orthogonal directions",
-      .family = "derivative-free",
-      .source =
-          "Audet and Dennis, 2006; Abramson, Audet, Dennis and Le Digabel, 2009; n + 1 directions and "
-          "models: Audet, Ianni, Le Digabel and Tribes, 2014; inequalities: Audet and Dennis, 2009",
-      .limits = "points outside are moved onto them",
-      .summary = "Functions with kinks, steps or holes where no model holds, of up to some tens of variables.",
-      .needs = Derivatives::none,
-      .able = {.bounds = true, .inequalities = true}};
+  return {.title = "mesh adaptive direct search with orthogonal directions",
+          .family = "derivative-free",
+          .source = "Audet and Dennis, 2006; Abramson, Audet, Dennis and Le Digabel, 2009; n + 1 directions and "
+                    "models: Audet, Ianni, Le Digabel and Tribes, 2014; inequalities: Audet and Dennis, 2009",
+          .limits = "points outside are moved onto them",
+          .summary = "Functions with kinks, steps or holes where no model holds, of up to some tens of variables.",
+          .needs = Derivatives::none,
+          .able = {.bounds = true, .inequalities = true}};
 }
 
 void MeshAdaptive::settings(Settings& list) {

@@ -164,7 +164,9 @@ void NelderMead::settings(Settings& list) {
       .unset_means("a tenth of the region along each variable")
       .means("edge of the first simplex");
   list.add("adaptive", adaptive).means("coefficients that adapt to the dimension");
-  list.add("collapse", collapse).at_least(0).means("done when the simplex is smaller than this, relative to each variable's size");
+  list.add("collapse", collapse)
+      .at_least(0)
+      .means("done when the simplex is smaller than this, relative to each variable's size");
   list.add("restarts", restarts).at_least(0).means("most new simplices around the best point after a collapse");
 }
 

@@ -22,7 +22,9 @@ MethodCard Powell::card() {
 void Powell::settings(Settings& list) {
   list.add("step", step).positive().means("first step of a line search, as a part of the region's width");
   list.add("tolerance", tolerance).above(0).below(1).means("of the line searches, relative to the step");
-  list.add("collapse", collapse).positive().means("done when an iteration moves less than this, relative to each variable's size");
+  list.add("collapse", collapse)
+      .positive()
+      .means("done when an iteration moves less than this, relative to each variable's size");
 }
 
 Search Powell::search(Evaluator& evaluate, Start start) const {

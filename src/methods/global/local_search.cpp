@@ -46,8 +46,8 @@ LocalSearch::LocalSearch(Evaluator& evaluate, const LocalChoice& choice, const T
   check_able(method_, evaluate.problem(), taken);
 }
 
-// So exact that no ill-conditioned valley is left half way; basin-hopping solves ellipsoid:dim=10,rotate=1 in a median of
-// 346 values so, and in 5,910 with a hundredth of it.
+// So exact that no ill-conditioned valley is left half way; basin-hopping solves ellipsoid:dim=10,rotate=1 in a median
+// of 346 values so, and in 5,910 with a hundredth of it.
 LocalSearch::Result LocalSearch::improve(Vector& point, const Standing& standing, const RandomStream& random) {
   return improve(
       point, standing, random,

@@ -17,8 +17,8 @@ namespace {
 
 using Three = Eigen::Vector3d;
 
-/// The weights, not negative and of sum 1, that make lambda' G lambda + 2 b' lambda least: the best over the corners, the
-/// edges and the inside of the triangle where the least of each lies.
+/// The weights, not negative and of sum 1, that make lambda' G lambda + 2 b' lambda least: the best over the corners,
+/// the edges and the inside of the triangle where the least of each lies.
 Three aggregate_weights(const Eigen::Matrix3d& gram, const Three& errors) {
   Three best = Three::Unit(0);
   const auto worth = [&](const Three& weights) { return weights.dot(gram * weights) + 2 * errors.dot(weights); };
@@ -90,8 +90,9 @@ MethodCard Bundle::card() {
   return {.title = "limited-memory bundle method, for functions with kinks",
           .family = "gradient",
           .source = "Haarala, Miettinen and Mäkelä, 2007; Lukšan and Vlček, 1999",
-          .summary = "Functions with kinks and one gradient at each point, also of very many variables. Few evaluations; "
-                     "gradient-sampling needs more of them, and assumes less.",
+          .summary =
+              "Functions with kinks and one gradient at each point, also of very many variables. Few evaluations; "
+              "gradient-sampling needs more of them, and assumes less.",
           .needs = Derivatives::gradient};
 }
 
@@ -119,7 +120,7 @@ Search Bundle::search(Evaluator& evaluate, Start start) const {
   double aggregate_error = 0;
   int failures = 0;
   int renewals = 0, in_vain = 0; // of the metric, since the last serious step; null steps that changed nothing
-  Index null_steps = 0; // since the last serious one, or renewal
+  Index null_steps = 0;          // since the last serious one, or renewal
   double before = std::numeric_limits<double>::infinity(); // what the last null step left of the promise
   for (;;) {
     metric.multiply(aggregate, direction);
@@ -133,8 +134,8 @@ Search Bundle::search(Evaluator& evaluate, Start start) const {
       ++renewals;
       continue;
     }
-    // Null steps lower what is promised, one by one and before long to nothing, unless rounding has spoilt the metric or
-    // it remembers too few of them: then both begin anew.
+    // Null steps lower what is promised, one by one and before long to nothing, unless rounding has spoilt the metric
+    // or it remembers too few of them: then both begin anew.
     in_vain = promised < before * (1 - 1e-6) ? 0 : in_vain + 1;
     before = promised;
     const bool is_stuck = in_vain > most_in_vain || null_steps > 50 + 10 * n;
@@ -149,13 +150,19 @@ Search Bundle::search(Evaluator& evaluate, Start start) const {
       continue;
     }
     if (is_stuck) {
-      co_yield Iteration(x, value).column("step", 0).column("promised", promised).column("null", 1).stalled(
-          "null steps no longer lower what the aggregate of gradients promises");
+      co_yield Iteration(x, value)
+          .column("step", 0)
+          .column("promised", promised)
+          .column("null", 1)
+          .stalled("null steps no longer lower what the aggregate of gradients promises");
       continue;
     }
     if (promised <= tolerance * size) {
-      co_yield Iteration(x, value).column("step", 0).column("promised", promised).column("null", 1).settled(
-          "the aggregate of gradients promises no decrease");
+      co_yield Iteration(x, value)
+          .column("step", 0)
+          .column("promised", promised)
+          .column("null", 1)
+          .settled("the aggregate of gradients promises no decrease");
       continue;
     }
     double trial = std::min(1.0, 1 / length), kept = 0, kept_value = value, error = 0;
@@ -177,8 +184,8 @@ Search Bundle::search(Evaluator& evaluate, Start start) const {
         continue;
       }
       if (kept > 0) break;
-      error = std::max(std::abs(value - found + trial * along),
-                       distance_weight * size * trial * trial * length * length);
+      error =
+          std::max(std::abs(value - found + trial * along), distance_weight * size * trial * trial * length * length);
       is_null = is_number && along - error >= -null * promised;
       if (is_null) break;
       const double bent = is_number ? 0.5 * promised * trial * trial / (found - value + promised * trial) : 0;

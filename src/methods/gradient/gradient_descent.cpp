@@ -52,7 +52,8 @@ void GradientDescent::settings(Settings& list) {
 
 Search GradientDescent::search(Evaluator& evaluate, Start start) const {
   if (batch && rule != Rule::fixed)
-    throw InputError("gradient-descent takes batches with rule=fixed alone: a search along a line needs the whole value");
+    throw InputError(
+        "gradient-descent takes batches with rule=fixed alone: a search along a line needs the whole value");
   if (batch) return search_by_batches(evaluate, std::move(start));
   switch (rule) {
   case Rule::exact:
@@ -149,10 +150,7 @@ Search GradientDescent::search_with_two_points(Evaluator& evaluate, Start start)
     const LineStep found = line_search.find(evaluate, x, reference.largest(), g, direction, trial,
                                             {.decrease = decrease, .shrink = shrink});
     if (found.step == 0) {
-      co_yield Iteration(x, value)
-          .gradient(g, bounds)
-          .column("step", 0)
-          .stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(g, bounds).column("step", 0).stalled(no_lower_value);
       continue;
     }
     s = line_search.point - x;

@@ -17,7 +17,8 @@ Index usual_memory(Index n) {
 MethodCard Lbfgs::card() {
   return {.title = "limited-memory quasi-Newton",
           .family = "gradient",
-          .source = "Nocedal, 1980; Liu and Nocedal, 1989; Nocedal and Wright, 2006, algorithms 7.4 and 7.5; noise: Berahas, Byrd "
+          .source = "Nocedal, 1980; Liu and Nocedal, 1989; Nocedal and Wright, 2006, algorithms 7.4 and 7.5; noise: "
+                    "Berahas, Byrd "
                     "and Nocedal, 2019",
           .summary = "The first choice for a smooth function of very many variables: a few vectors of memory and no "
                      "matrix. Within bounds use lbfgs-bounded.",

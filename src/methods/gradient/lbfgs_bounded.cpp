@@ -284,10 +284,7 @@ Search LbfgsBounded::search(Evaluator& evaluate, Start start) const {
       continue;
     }
     if (step.step == 0) {
-      co_yield Iteration(x, value)
-          .gradient(g, bounds)
-          .column("step", 0)
-          .stalled(no_lower_value);
+      co_yield Iteration(x, value).gradient(g, bounds).column("step", 0).stalled(no_lower_value);
       continue;
     }
     s = line_search->point - x;

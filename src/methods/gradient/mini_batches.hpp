@@ -33,8 +33,8 @@ class MiniBatches {
   /// Of the k-th batch, as if all rows were like its own.
   const Vector& gradient(const Vector& x, Index k) {
     const Index first = k * size_, left = static_cast<Index>(order_.size()) - first;
-    return evaluate_.row_gradient(x, std::span(order_).subspan(static_cast<std::size_t>(first),
-                                                               static_cast<std::size_t>(std::min(size_, left))));
+    return evaluate_.row_gradient(
+        x, std::span(order_).subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(std::min(size_, left))));
   }
 
   static void settings(Settings& list, std::optional<Index>& size) {

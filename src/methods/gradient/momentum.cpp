@@ -32,10 +32,7 @@ Search Momentum::search(Evaluator& evaluate, Start start) const {
     bounds.project(x);
     velocity = x - before; // what a bound stopped is no momentum
     const double value = evaluate.value_and_gradient(x).value;
-    co_yield Iteration(x, value)
-        .gradient(g, bounds)
-        .column("step", step)
-        .column("momentum_norm", velocity.norm());
+    co_yield Iteration(x, value).gradient(g, bounds).column("step", step).column("momentum_norm", velocity.norm());
   }
 }
 

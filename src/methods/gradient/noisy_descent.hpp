@@ -19,8 +19,8 @@ class NoisySlopes {
  public:
   /// `level` 0: estimated where it is measured.
   NoisySlopes(Evaluator& evaluate, double level)
-      : evaluate_(evaluate), sizes_(evaluate.problem().typical_sizes()), known_(level), level_(level), probe_(sizes_.size()),
-        best_(sizes_.size()) {}
+      : evaluate_(evaluate), sizes_(evaluate.problem().typical_sizes()), known_(level), level_(level),
+        probe_(sizes_.size()), best_(sizes_.size()) {}
 
   [[nodiscard]] double level() const { return level_; }
   [[nodiscard]] double spacing() const { return spacing_; }
@@ -103,10 +103,10 @@ class NoisySlopes {
   double best_value_ = std::numeric_limits<double>::infinity();
 };
 
-/// Quasi-Newton on noisy values (Berahas, Byrd and Nocedal, 2019, algorithms 1 and 2): differences with the spacing that
-/// the noise wants, a line search that forgives twice the noise, and, where it finds no step, a look at noise and
-/// spacing anew before anything is given up. `Memory` is what the direction is made of: `multiply(q)` by the estimate of
-/// the inverse Hessian, `learn(s, y)`, `forget()`.
+/// Quasi-Newton on noisy values (Berahas, Byrd and Nocedal, 2019, algorithms 1 and 2): differences with the spacing
+/// that the noise wants, a line search that forgives twice the noise, and, where it finds no step, a look at noise and
+/// spacing anew before anything is given up. `Memory` is what the direction is made of: `multiply(q)` by the estimate
+/// of the inverse Hessian, `learn(s, y)`, `forget()`.
 ///
 /// Cost of an iteration: 2 n values and one a trial; the spacing is measured anew every tenth.
 template <class Memory>
@@ -173,7 +173,10 @@ Search descend_through_noise(Evaluator& evaluate, Start start, double level, Mem
     g.swap(next_g);
     value = next_value;
     Iteration now(x, value);
-    now.gradient(g).column("step", has_moved ? step : 0).column("noise", slopes.level()).column("spacing", slopes.spacing());
+    now.gradient(g)
+        .column("step", has_moved ? step : 0)
+        .column("noise", slopes.level())
+        .column("spacing", slopes.spacing());
     if (failures >= most_failures) now.stalled("the noise of the values hides any further way down");
     co_yield now;
   }

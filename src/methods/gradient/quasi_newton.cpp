@@ -98,9 +98,9 @@ Search quasi_newton(Evaluator& evaluate, Start start, LineSettings line, Inverse
 MethodCard Bfgs::card() {
   return {.title = "quasi-Newton with the update of Broyden, Fletcher, Goldfarb and Shanno",
           .family = "gradient",
-          .source =
-              "Broyden, 1970; Fletcher, 1970; Goldfarb, 1970; Shanno, 1970; Nocedal and Wright, 2006, algorithm 6.1; noise: "
-              "Berahas, Byrd and Nocedal, 2019",
+          .source = "Broyden, 1970; Fletcher, 1970; Goldfarb, 1970; Shanno, 1970; Nocedal and Wright, 2006, algorithm "
+                    "6.1; noise: "
+                    "Berahas, Byrd and Nocedal, 2019",
           .summary = "The first choice for a smooth function of up to some hundred variables: superlinear convergence "
                      "from gradients alone.",
           .needs = Derivatives::gradient};

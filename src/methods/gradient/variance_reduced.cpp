@@ -44,7 +44,10 @@ Search VarianceReduced::search(Evaluator& evaluate, Start start) const {
     }
     const auto [value, gradient] = evaluate.value_and_gradient(x);
     whole = gradient;
-    co_yield Iteration(x, value).gradient(whole, bounds).column("step", step).column("updates", static_cast<double>(count));
+    co_yield Iteration(x, value)
+        .gradient(whole, bounds)
+        .column("step", step)
+        .column("updates", static_cast<double>(count));
   }
 }
 

@@ -17,8 +17,9 @@
 namespace tanzen::methods {
 namespace {
 
-/// Whether values no longer get better (Hansen, 2016, appendix B.3, stagnation): over the last fifth of the generations,
-/// or as many as values need to show anything, the median of the last third of them is no better than of the first.
+/// Whether values no longer get better (Hansen, 2016, appendix B.3, stagnation): over the last fifth of the
+/// generations, or as many as values need to show anything, the median of the last third of them is no better than of
+/// the first.
 class Stagnation {
  public:
   Stagnation(Index n, Index lambda) : least_(static_cast<std::size_t>(120 + 30 * n / lambda)) {
@@ -131,7 +132,8 @@ class Strategy {
   /// Why this start leads no further although nothing has settled; empty while it does (Hansen, 2016, appendix B.3).
   [[nodiscard]] std::string_view stalled() {
     constexpr double too_far = 1e4; // against the first steps: a start far from any minimum, or no minimum at all
-    if (!(sigma_ * distribution_->longest_axis() <= too_far * first_sigma_)) return "the steps have grown without limit";
+    if (!(sigma_ * distribution_->longest_axis() <= too_far * first_sigma_))
+      return "the steps have grown without limit";
     if (has_no_effect()) return "the steps are below the precision of the point's numbers";
     return stagnation_.is_there() ? "the values have not got better for long" : std::string_view();
   }
@@ -253,8 +255,9 @@ class Regimes {
 MethodCard CmaEs::card() {
   return {.title = "evolution strategy with covariance matrix adaptation",
           .family = "population",
-          .source = "Hansen, 2016; Ros and Hansen, 2008; Loshchilov, Glasmachers and Beyer, 2018; restarts: Auger and "
-                    "Hansen, 2005; Hansen, 2009; noise: Hansen et al., 2009; constraints: Atamna, Auger and Hansen, 2016",
+          .source =
+              "Hansen, 2016; Ros and Hansen, 2008; Loshchilov, Glasmachers and Beyer, 2018; restarts: Auger and "
+              "Hansen, 2005; Hansen, 2009; noise: Hansen et al., 2009; constraints: Atamna, Auger and Hansen, 2016",
           .limits = "points outside are mirrored at them",
           .summary = "The first choice without derivatives for some tens of variables on a function that is badly "
                      "scaled, not separable, or noisy; with restarts on rugged ones.",

@@ -26,7 +26,7 @@ struct Surrogate {
   };
 
   Look look = Look::by_variables;
-  bool noise = false; ///< fit the share of noise, and look for improvement on the best prediction
+  bool noise = false;              ///< fit the share of noise, and look for improvement on the best prediction
   std::optional<Index> first = {}; ///< points of a Latin hypercube to begin with; unset: 4 n + 4
   Index most_points = 300;         ///< done when the model holds so many
   double improvement = 1e-9;       ///< done when less than this part of the values' spread is to be expected

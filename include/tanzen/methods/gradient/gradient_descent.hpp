@@ -23,12 +23,13 @@ struct GradientDescent {
   };
 
   Rule rule = Rule::fixed;
-  StepSchedule schedule;           ///< of the fixed step; its first step is the first trial of the other rules
-  double shrink = 0.5;             ///< backtracking: a trial's step against the last one's
-  double decrease = 1e-4;          ///< the part of the predicted decrease that must come true
-  double curvature = 0.1;          ///< wolfe: the part of the slope that may be left
-  Index memory = 10;               ///< Barzilai-Borwein: values that the decrease is measured against (Raydan, 1997)
-  std::optional<Index> batch = {}; ///< fixed: rows of data a step; unset: all. Stochastic gradients (Robbins and Monro, 1951)
+  StepSchedule schedule;  ///< of the fixed step; its first step is the first trial of the other rules
+  double shrink = 0.5;    ///< backtracking: a trial's step against the last one's
+  double decrease = 1e-4; ///< the part of the predicted decrease that must come true
+  double curvature = 0.1; ///< wolfe: the part of the slope that may be left
+  Index memory = 10;      ///< Barzilai-Borwein: values that the decrease is measured against (Raydan, 1997)
+  std::optional<Index> batch =
+      {}; ///< fixed: rows of data a step; unset: all. Stochastic gradients (Robbins and Monro, 1951)
   std::optional<double> best = {}; ///< polyak: the best value; unset means that of the problem
 
   static MethodCard card();

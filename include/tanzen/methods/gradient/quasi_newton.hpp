@@ -13,8 +13,8 @@ namespace tanzen::methods {
 ///
 /// With `noise` the differences and the line search are those of Berahas, Byrd and Nocedal (2019).
 ///
-/// Cost of an iteration: one value and one gradient a trial, mostly one; with noise 2 n values and one a trial; order n^2.
-/// Memory: one n-by-n matrix.
+/// Cost of an iteration: one value and one gradient a trial, mostly one; with noise 2 n values and one a trial; order
+/// n^2. Memory: one n-by-n matrix.
 struct Bfgs {
   LineSettings line = {};
   std::optional<double> noise = {}; ///< standard deviation of the noise in values; 0: estimated; unset: none

@@ -16,8 +16,9 @@ namespace tanzen::methods {
 /// points are ranked by an augmented Lagrangian that follows the mean (Atamna, Auger and Hansen, 2016), where it then
 /// stands; where it settles at broken constraints it goes again from there with larger penalties, up to eight times.
 ///
-/// Cost: `population` values an iteration, times as many as noise asks for where it `reevaluates`, and under constraints one more at the mean. Memory: two matrices n by n
-/// (full), none (separable), 4 + 3 ln n vectors (limited), and three populations.
+/// Cost: `population` values an iteration, times as many as noise asks for where it `reevaluates`, and under
+/// constraints one more at the mean. Memory: two matrices n by n (full), none (separable), 4 + 3 ln n vectors
+/// (limited), and three populations.
 struct CmaEs {
   enum class Form { full, separable, limited };
   enum class Restarts { none, increasing, two_regimes };
@@ -29,7 +30,7 @@ struct CmaEs {
   double sigma = 0.3;                   ///< first standard deviation, as a part of the region's width
   bool reevaluates = false; ///< some members are evaluated twice; where their ranks differ too much, all are evaluated
                             ///< more often and averaged, and the steps grow (Hansen et al., 2009, algorithms 1 and 2)
-  double collapse = 1e-12;              ///< a start is done when sigma makes steps below this, relative to each variable's size
+  double collapse = 1e-12;  ///< a start is done when sigma makes steps below this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

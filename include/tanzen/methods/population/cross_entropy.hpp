@@ -18,7 +18,7 @@ struct CrossEntropy {
   double smoothing = 0.8;               ///< of the mean: weight of the new one
   double deviation_smoothing = 0.9;     ///< of the deviations at the beginning
   double shrinking = 5;                 ///< the larger, the faster the deviations' smoothing fades
-  double collapse = 1e-12;              ///< done when the sample is narrower than this, relative to each variable's size
+  double collapse = 1e-12; ///< done when the sample is narrower than this, relative to each variable's size
 
   static MethodCard card();
   void settings(Settings& list);

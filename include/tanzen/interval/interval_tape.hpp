@@ -1,0 +1,79 @@
+#pragma once
+
+#include "tanzen/expression/expression.hpp"
+#include "tanzen/interval/interval.hpp"
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+namespace tanzen {
+
+/// What is known of a function over a box besides its range.
+struct BoxTraits {
+  bool nowhere = false;  ///< no point of the box lies in the function's domain: there is no range
+  bool partly = false;   ///< some point of it may lie outside
+  bool has_kink = false; ///< the slope may jump within; enclosures of slopes then hold all that lies between
+  bool may_jump = false; ///< the value may jump within: enclosures of slopes say nothing
+
+  /// Whether enclosures of slopes hold along every way through the box.
+  [[nodiscard]] bool is_continuous() const { return !nowhere && !partly && !may_jump; }
+  /// Whether those of second derivatives do.
+  [[nodiscard]] bool is_smooth() const { return is_continuous() && !has_kink; }
+};
+
+/// An expression evaluated over boxes by interval arithmetic: its range, gradient and Hessian are enclosed, whatever
+/// rounding does on the way (Moore, Kearfott and Cloud, 2009, chapters 5 and 6; derivatives forward). What is enclosed
+/// is the expression as it was written, in real numbers: the numbers in it as the doubles that they are.
+///
+/// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is some 5 of plain
+/// numbers; a gradient n values, a Hessian n^2 / 2 more. Nothing is allocated per box.
+class IntervalTape {
+ public:
+  enum class Order { value, gradient, hessian };
+
+  /// Memory of an evaluation, and what came out of the last one.
+  struct Workspace {
+    std::vector<Interval> values = {};
+    std::vector<BoxTraits> traits = {};
+    std::vector<Interval> gradients = {}; ///< of each slot, n numbers
+    std::vector<Interval> hessians = {};  ///< of each slot, the lower triangle by rows
+  };
+
+  explicit IntervalTape(const Expression& expression);
+
+  [[nodiscard]] Index dimension() const { return static_cast<Index>(variables_); }
+  [[nodiscard]] Workspace workspace() const;
+
+  /// Over a box of `dimension` intervals, none of them empty.
+  BoxTraits evaluate(std::span<const Interval> box, Order order, Workspace& work) const;
+
+  /// Of the last evaluation. Empty where the function has no values in the box.
+  [[nodiscard]] const Interval& value(const Workspace& work) const { return work.values[output_]; }
+  [[nodiscard]] const Interval& slope(Index i, const Workspace& work) const {
+    return work.gradients[output_ * variables_ + static_cast<std::size_t>(i)];
+  }
+  [[nodiscard]] const Interval& bend(Index i, Index j, const Workspace& work) const {
+    return work.hessians[output_ * triangle_ + place_of(static_cast<std::size_t>(i), static_cast<std::size_t>(j))];
+  }
+
+ private:
+  struct Step {
+    Operation operation;
+    std::int32_t exponent = 0;       ///< of an integer power
+    std::size_t a = 0, b = 0, c = 0; ///< slots
+  };
+
+  static std::size_t place_of(std::size_t i, std::size_t j) {
+    return i >= j ? i * (i + 1) / 2 + j : j * (j + 1) / 2 + i;
+  }
+  void find_value(const Step& step, std::size_t slot, Workspace& work) const;
+  void find_derivatives(const Step& step, std::size_t slot, Order order, Workspace& work) const;
+
+  std::size_t variables_, triangle_;
+  std::vector<double> constants_;
+  std::vector<Step> steps_;
+  std::size_t first_ = 0, output_ = 0; ///< slots: of the first step, of the result
+};
+
+} // namespace tanzen

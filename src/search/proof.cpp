@@ -1,0 +1,32 @@
+#include "tanzen/search/proof.hpp"
+
+#include "tanzen/base/text.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace tanzen {
+
+std::string to_text(const Proof& proof) {
+  constexpr std::size_t most_shown = 8;
+  std::string text = block_line("proved", fmt::format("within the region the best value lies from {} to {}",
+                                                      short_number(proof.lower, 15), short_number(proof.upper, 15)));
+  for (std::size_t k = 0; k < std::min(proof.boxes.size(), most_shown); ++k) {
+    const Proof::MinimizerBox& box = proof.boxes[k];
+    std::vector<std::string> middle;
+    for (Index i = 0; i < box.lower.size(); ++i) middle.push_back(short_number(0.5 * (box.lower[i] + box.upper[i]), 8));
+    const double width = (box.upper - box.lower).maxCoeff();
+    text += block_line(k == 0 ? "minimizers" : "",
+                       fmt::format("({}) within {}{}", joined(middle, ", "), short_number(0.5 * width, 2),
+                                   box.holds == Proof::Holds::one ? ", exactly one there" : ""));
+  }
+  if (proof.boxes.size() > most_shown)
+    text += block_line(
+        "", fmt::format("and {} boxes more; no global minimizer lies outside them", proof.boxes.size() - most_shown));
+  else if (!proof.boxes.empty())
+    text += block_line("", "no global minimizer lies elsewhere");
+  return text;
+}
+
+} // namespace tanzen
