@@ -13,30 +13,30 @@ using intervals::nothing;
 
 /// First and second derivatives of an operation by its operands.
 struct Slopes {
-  Interval by_a = 0, by_b = 0;
-  Interval by_aa = 0, by_ab = 0, by_bb = 0;
+  Enclosure by_a = 0, by_b = 0;
+  Enclosure by_aa = 0, by_ab = 0, by_bb = 0;
 };
 
-constexpr Interval log_of_two{0.69314718055994528622676398, 0.69314718055994539724906645};
-constexpr Interval log_of_ten{2.30258509299404545700440394, 2.30258509299404590109361379};
+constexpr Enclosure log_of_two{0.69314718055994528622676398, 0.69314718055994539724906645};
+constexpr Enclosure log_of_ten{2.30258509299404545700440394, 2.30258509299404590109361379};
 
-Interval not_negative(const Interval& a) {
+Enclosure not_negative(const Enclosure& a) {
   return common(a, {0, infinity});
 }
 
 /// x^y log(x) over x >= 0, where the first factor may be zero and the second infinite.
-Interval power_times_log(const Interval& x, const Interval& y, const Interval& value) {
+Enclosure power_times_log(const Enclosure& x, const Enclosure& y, const Enclosure& value) {
   if (x.lower > 0) return value * log(x);
   if (!(y.lower > 0)) return everything;
   // From zero down to -1 / (e y), then up.
-  constexpr Interval e{2.7182818284590450908, 2.7182818284590455349};
-  const Interval top = x.upper > 1 ? power(Interval(x.upper), y) * log(Interval(x.upper)) : Interval(0);
-  return {(Interval(-1) / (e * Interval(y.lower))).lower, std::max(0.0, top.upper)};
+  constexpr Enclosure e{2.7182818284590450908, 2.7182818284590455349};
+  const Enclosure top = x.upper > 1 ? power(Enclosure(x.upper), y) * log(Enclosure(x.upper)) : Enclosure(0);
+  return {(Enclosure(-1) / (e * Enclosure(y.lower))).lower, std::max(0.0, top.upper)};
 }
 
 /// Whether a step function takes one value all over an interval.
 template <class Function>
-bool is_one_value(const Interval& a, Function&& function) {
+bool is_one_value(const Enclosure& a, Function&& function) {
   return function(a.lower) == function(a.upper);
 }
 
@@ -44,32 +44,32 @@ double sign_of_number(double x) {
   return static_cast<double>((x > 0) - (x < 0));
 }
 
-Slopes slopes_of(Operation operation, std::int32_t exponent, const Interval& a, const Interval& b,
-                 const Interval& value) {
+Slopes slopes_of(Operation operation, std::int32_t exponent, const Enclosure& a, const Enclosure& b,
+                 const Enclosure& value) {
   Slopes s;
   switch (operation) {
   case Operation::negate: s.by_a = -1; break;
-  case Operation::absolute: s.by_a = a.lower > 0 ? Interval(1) : a.upper < 0 ? Interval(-1) : Interval(-1, 1); break;
+  case Operation::absolute: s.by_a = a.lower > 0 ? Enclosure(1) : a.upper < 0 ? Enclosure(-1) : Enclosure(-1, 1); break;
   case Operation::square_root:
-    s.by_a = Interval(0.5) / value;
-    s.by_aa = Interval(-0.25) / power(value, 3);
+    s.by_a = Enclosure(0.5) / value;
+    s.by_aa = Enclosure(-0.25) / power(value, 3);
     break;
   case Operation::cube_root:
-    s.by_a = Interval(1) / (Interval(3) * square(value));
-    s.by_aa = Interval(-2) / (Interval(9) * power(value, 5));
+    s.by_a = Enclosure(1) / (Enclosure(3) * square(value));
+    s.by_aa = Enclosure(-2) / (Enclosure(9) * power(value, 5));
     break;
   case Operation::exp: s.by_a = s.by_aa = value; break;
   case Operation::log:
-    s.by_a = Interval(1) / not_negative(a);
-    s.by_aa = Interval(-1) / square(not_negative(a));
+    s.by_a = Enclosure(1) / not_negative(a);
+    s.by_aa = Enclosure(-1) / square(not_negative(a));
     break;
   case Operation::log2:
-    s.by_a = Interval(1) / (not_negative(a) * log_of_two);
-    s.by_aa = Interval(-1) / (square(not_negative(a)) * log_of_two);
+    s.by_a = Enclosure(1) / (not_negative(a) * log_of_two);
+    s.by_aa = Enclosure(-1) / (square(not_negative(a)) * log_of_two);
     break;
   case Operation::log10:
-    s.by_a = Interval(1) / (not_negative(a) * log_of_ten);
-    s.by_aa = Interval(-1) / (square(not_negative(a)) * log_of_ten);
+    s.by_a = Enclosure(1) / (not_negative(a) * log_of_ten);
+    s.by_aa = Enclosure(-1) / (square(not_negative(a)) * log_of_ten);
     break;
   case Operation::sin:
     s.by_a = cos(a);
@@ -80,20 +80,20 @@ Slopes slopes_of(Operation operation, std::int32_t exponent, const Interval& a, 
     s.by_aa = -value;
     break;
   case Operation::tan:
-    s.by_a = Interval(1) + square(value);
-    s.by_aa = Interval(2) * value * s.by_a;
+    s.by_a = Enclosure(1) + square(value);
+    s.by_aa = Enclosure(2) * value * s.by_a;
     break;
   case Operation::asin:
   case Operation::acos: {
-    const Interval part = common(a, {-1, 1}), left = not_negative(Interval(1) - square(part)), root = sqrt(left);
-    const Interval sign = operation == Operation::asin ? 1 : -1;
+    const Enclosure part = common(a, {-1, 1}), left = not_negative(Enclosure(1) - square(part)), root = sqrt(left);
+    const Enclosure sign = operation == Operation::asin ? 1 : -1;
     s.by_a = sign / root;
     s.by_aa = sign * part / (left * root);
     break;
   }
   case Operation::atan:
-    s.by_a = Interval(1) / (Interval(1) + square(a));
-    s.by_aa = Interval(-2) * a * square(s.by_a);
+    s.by_a = Enclosure(1) / (Enclosure(1) + square(a));
+    s.by_aa = Enclosure(-2) * a * square(s.by_a);
     break;
   case Operation::sinh:
     s.by_a = cosh(a);
@@ -104,21 +104,21 @@ Slopes slopes_of(Operation operation, std::int32_t exponent, const Interval& a, 
     s.by_aa = value;
     break;
   case Operation::tanh:
-    s.by_a = common(Interval(1) - square(value), {0, 1});
-    s.by_aa = Interval(-2) * value * s.by_a;
+    s.by_a = common(Enclosure(1) - square(value), {0, 1});
+    s.by_aa = Enclosure(-2) * value * s.by_a;
     break;
   case Operation::square:
-    s.by_a = Interval(2) * a;
+    s.by_a = Enclosure(2) * a;
     s.by_aa = 2;
     break;
   case Operation::reciprocal:
     s.by_a = -square(value);
-    s.by_aa = Interval(2) * power(value, 3);
+    s.by_aa = Enclosure(2) * power(value, 3);
     break;
   case Operation::integer_power: {
     const double n = exponent;
-    s.by_a = Interval(n) * power(a, exponent - 1);
-    s.by_aa = Interval(n) * Interval(n - 1) * power(a, exponent - 2);
+    s.by_a = Enclosure(n) * power(a, exponent - 1);
+    s.by_aa = Enclosure(n) * Enclosure(n - 1) * power(a, exponent - 2);
     break;
   }
   case Operation::add: s.by_a = s.by_b = 1; break;
@@ -132,35 +132,35 @@ Slopes slopes_of(Operation operation, std::int32_t exponent, const Interval& a, 
     s.by_ab = 1;
     break;
   case Operation::divide:
-    s.by_a = Interval(1) / b;
+    s.by_a = Enclosure(1) / b;
     s.by_b = -(value / b);
-    s.by_ab = Interval(-1) / square(b);
-    s.by_bb = Interval(2) * value / square(b);
+    s.by_ab = Enclosure(-1) / square(b);
+    s.by_bb = Enclosure(2) * value / square(b);
     break;
   case Operation::power: {
-    const Interval base = not_negative(a);
-    const Interval lower = power(base, b - Interval(1));
+    const Enclosure base = not_negative(a);
+    const Enclosure lower = power(base, b - Enclosure(1));
     s.by_a = b * lower;
-    s.by_aa = b * (b - Interval(1)) * power(base, b - Interval(2));
+    s.by_aa = b * (b - Enclosure(1)) * power(base, b - Enclosure(2));
     s.by_b = power_times_log(base, b, value);
-    s.by_ab = lower + b * power_times_log(base, b - Interval(1), lower);
+    s.by_ab = lower + b * power_times_log(base, b - Enclosure(1), lower);
     s.by_bb = base.lower > 0 ? value * square(log(base)) : everything;
     break;
   }
   case Operation::hypot: {
     s.by_a = common(a / value, {-1, 1});
     s.by_b = common(b / value, {-1, 1});
-    const Interval cube = power(value, 3);
+    const Enclosure cube = power(value, 3);
     s.by_aa = square(b) / cube;
     s.by_ab = -(a * b / cube);
     s.by_bb = square(a) / cube;
     break;
   }
   case Operation::atan2: {
-    const Interval squared = square(a) + square(b), fourth = square(squared);
+    const Enclosure squared = square(a) + square(b), fourth = square(squared);
     s.by_a = b / squared;
     s.by_b = -(a / squared);
-    s.by_aa = -(Interval(2) * a * b / fourth);
+    s.by_aa = -(Enclosure(2) * a * b / fourth);
     s.by_bb = -s.by_aa;
     s.by_ab = (square(a) - square(b)) / fourth;
     break;
@@ -169,8 +169,8 @@ Slopes slopes_of(Operation operation, std::int32_t exponent, const Interval& a, 
   case Operation::maximum: {
     const bool takes_a = operation == Operation::minimum ? a.upper < b.lower : a.lower > b.upper;
     const bool takes_b = operation == Operation::minimum ? b.upper < a.lower : b.lower > a.upper;
-    s.by_a = takes_a ? Interval(1) : takes_b ? Interval(0) : Interval(0, 1);
-    s.by_b = takes_b ? Interval(1) : takes_a ? Interval(0) : Interval(0, 1);
+    s.by_a = takes_a ? Enclosure(1) : takes_b ? Enclosure(0) : Enclosure(0, 1);
+    s.by_b = takes_b ? Enclosure(1) : takes_a ? Enclosure(0) : Enclosure(0, 1);
     break;
   }
   default: break; // steps: flat wherever they do not jump
@@ -233,7 +233,7 @@ IntervalTape::Workspace IntervalTape::workspace() const {
   return work;
 }
 
-BoxTraits IntervalTape::evaluate(std::span<const Interval> box, Order order, Workspace& work) const {
+BoxTraits IntervalTape::evaluate(std::span<const Enclosure> box, Order order, Workspace& work) const {
   assert(box.size() == variables_);
   const std::size_t slots = first_ + steps_.size();
   std::copy(box.begin(), box.end(), work.values.begin());
@@ -252,10 +252,10 @@ BoxTraits IntervalTape::evaluate(std::span<const Interval> box, Order order, Wor
 
 void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& work) const {
   const int operands = operand_count(step.operation == Operation::integer_power ? Operation::square : step.operation);
-  const Interval &a = work.values[step.a], &b = work.values[step.b], &c = work.values[step.c];
+  const Enclosure &a = work.values[step.a], &b = work.values[step.b], &c = work.values[step.c];
   const BoxTraits none;
   const BoxTraits &of_a = operands > 0 ? work.traits[step.a] : none, &of_b = operands > 1 ? work.traits[step.b] : none;
-  Interval& value = work.values[slot];
+  Enclosure& value = work.values[slot];
   BoxTraits& traits = work.traits[slot];
   traits = {of_a.nowhere || of_b.nowhere, of_a.partly || of_b.partly, of_a.has_kink || of_b.has_kink,
             of_a.may_jump || of_b.may_jump};
@@ -277,13 +277,13 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
       always = a.is_point() && b.is_point() && a.lower == b.lower;
       never = common(a, b).is_empty();
     }
-    value = always && !may_fail ? Interval(1) : never ? Interval(0) : Interval(0, 1);
+    value = always && !may_fail ? Enclosure(1) : never ? Enclosure(0) : Enclosure(0, 1);
     traits.may_jump = traits.may_jump || !value.is_point();
     return;
   }
   if (step.operation == Operation::select) {
     const BoxTraits& of_c = work.traits[step.c];
-    const bool holds = !of_a.nowhere && !of_a.partly && !a.contains(0), fails = !of_a.nowhere && a == Interval(0);
+    const bool holds = !of_a.nowhere && !of_a.partly && !a.contains(0), fails = !of_a.nowhere && a == Enclosure(0);
     if (holds || (fails && !of_a.partly)) {
       traits = holds ? of_b : of_c;
       traits.may_jump = traits.may_jump; // the condition is one value all over the box
@@ -299,7 +299,7 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
     value = nothing;
     return;
   }
-  const auto restrict_to = [&](const Interval& domain) {
+  const auto restrict_to = [&](const Enclosure& domain) {
     if (a.lower < domain.lower || a.upper > domain.upper) traits.partly = true;
     if (common(a, domain).is_empty()) traits.nowhere = true;
   };
@@ -366,19 +366,19 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
   case Operation::reciprocal:
   case Operation::divide: {
     const bool is_reciprocal = step.operation == Operation::reciprocal;
-    const Interval& divisor = is_reciprocal ? a : b;
-    value = is_reciprocal ? Interval(1) / a : a / b;
+    const Enclosure& divisor = is_reciprocal ? a : b;
+    value = is_reciprocal ? Enclosure(1) / a : a / b;
     if (divisor.contains(0)) traits.partly = traits.may_jump = true;
-    if (divisor == Interval(0)) traits.nowhere = true;
+    if (divisor == Enclosure(0)) traits.nowhere = true;
     break;
   }
   case Operation::integer_power:
     value = power(a, step.exponent);
     if (step.exponent < 0 && a.contains(0)) traits.partly = traits.may_jump = true;
-    if (step.exponent < 0 && a == Interval(0)) traits.nowhere = true;
+    if (step.exponent < 0 && a == Enclosure(0)) traits.nowhere = true;
     break;
   case Operation::add: value = a + b; break;
-  case Operation::subtract: value = step.a == step.b ? Interval(0) : a - b; break;
+  case Operation::subtract: value = step.a == step.b ? Enclosure(0) : a - b; break;
   case Operation::multiply: value = step.a == step.b ? square(a) : a * b; break;
   case Operation::power: {
     value = power(a, b);
@@ -419,13 +419,13 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
 
 void IntervalTape::find_derivatives(const Step& step, std::size_t slot, Order order, Workspace& work) const {
   const std::size_t n = variables_;
-  Interval* gradient = &work.gradients[slot * n];
-  Interval* hessian = order == Order::hessian ? &work.hessians[slot * triangle_] : nullptr;
+  Enclosure* gradient = &work.gradients[slot * n];
+  Enclosure* hessian = order == Order::hessian ? &work.hessians[slot * triangle_] : nullptr;
   const bool has_second = operand_count(step.operation) > 1 && step.operation != Operation::integer_power;
-  const Interval* by_a = &work.gradients[step.a * n];
-  const Interval* by_b = &work.gradients[step.b * n];
+  const Enclosure* by_a = &work.gradients[step.a * n];
+  const Enclosure* by_b = &work.gradients[step.b * n];
   if (step.operation == Operation::select) {
-    const Interval& condition = work.values[step.a];
+    const Enclosure& condition = work.values[step.a];
     const std::size_t taken = condition.contains(0) ? step.c : step.b; // where it is not decided slopes say nothing
     std::copy_n(&work.gradients[taken * n], n, gradient);
     if (hessian != nullptr) std::copy_n(&work.hessians[taken * triangle_], triangle_, hessian);
@@ -433,27 +433,27 @@ void IntervalTape::find_derivatives(const Step& step, std::size_t slot, Order or
   }
   Slopes s = slopes_of(step.operation, step.exponent, work.values[step.a], work.values[step.b], work.values[slot]);
   if (step.a == step.b && step.operation == Operation::multiply) { // a square, whose operands move together
-    s.by_a = Interval(2) * work.values[step.a];
+    s.by_a = Enclosure(2) * work.values[step.a];
     s.by_aa = 2;
     s.by_b = s.by_ab = 0;
   }
   if (!has_second) s.by_b = s.by_ab = s.by_bb = 0;
-  const auto product = [](const Interval& x, const Interval& y) {
-    const Interval zero = 0;
+  const auto product = [](const Enclosure& x, const Enclosure& y) {
+    const Enclosure zero = 0;
     return x == zero || y == zero ? zero : x * y;
   };
   for (std::size_t i = 0; i < n; ++i) gradient[i] = product(s.by_a, by_a[i]) + product(s.by_b, by_b[i]);
   if (hessian == nullptr) return;
-  const Interval* of_a = &work.hessians[step.a * triangle_];
-  const Interval* of_b = &work.hessians[step.b * triangle_];
+  const Enclosure* of_a = &work.hessians[step.a * triangle_];
+  const Enclosure* of_b = &work.hessians[step.b * triangle_];
   std::size_t place = 0;
   for (std::size_t i = 0; i < n; ++i) {
     for (std::size_t j = 0; j <= i; ++j, ++place) {
-      const Interval aa = i == j ? square(by_a[i]) : product(by_a[i], by_a[j]);
-      Interval sum = product(s.by_a, of_a[place]) + product(s.by_aa, aa);
+      const Enclosure aa = i == j ? square(by_a[i]) : product(by_a[i], by_a[j]);
+      Enclosure sum = product(s.by_a, of_a[place]) + product(s.by_aa, aa);
       if (has_second) {
-        const Interval bb = i == j ? square(by_b[i]) : product(by_b[i], by_b[j]);
-        const Interval ab = product(by_a[i], by_b[j]) + product(by_a[j], by_b[i]);
+        const Enclosure bb = i == j ? square(by_b[i]) : product(by_b[i], by_b[j]);
+        const Enclosure ab = product(by_a[i], by_b[j]) + product(by_a[j], by_b[i]);
         sum = sum + product(s.by_b, of_b[place]) + product(s.by_bb, bb) + product(s.by_ab, ab);
       }
       hessian[place] = sum;

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "tanzen/expression/expression.hpp"
-#include "tanzen/interval/interval.hpp"
+#include "tanzen/interval/enclosure.hpp"
 
 #include <cstdint>
 #include <span>
@@ -34,10 +34,10 @@ class IntervalTape {
 
   /// Memory of an evaluation, and what came out of the last one.
   struct Workspace {
-    std::vector<Interval> values = {};
+    std::vector<Enclosure> values = {};
     std::vector<BoxTraits> traits = {};
-    std::vector<Interval> gradients = {}; ///< of each slot, n numbers
-    std::vector<Interval> hessians = {};  ///< of each slot, the lower triangle by rows
+    std::vector<Enclosure> gradients = {}; ///< of each slot, n numbers
+    std::vector<Enclosure> hessians = {};  ///< of each slot, the lower triangle by rows
   };
 
   explicit IntervalTape(const Expression& expression);
@@ -46,14 +46,14 @@ class IntervalTape {
   [[nodiscard]] Workspace workspace() const;
 
   /// Over a box of `dimension` intervals, none of them empty.
-  BoxTraits evaluate(std::span<const Interval> box, Order order, Workspace& work) const;
+  BoxTraits evaluate(std::span<const Enclosure> box, Order order, Workspace& work) const;
 
   /// Of the last evaluation. Empty where the function has no values in the box.
-  [[nodiscard]] const Interval& value(const Workspace& work) const { return work.values[output_]; }
-  [[nodiscard]] const Interval& slope(Index i, const Workspace& work) const {
+  [[nodiscard]] const Enclosure& value(const Workspace& work) const { return work.values[output_]; }
+  [[nodiscard]] const Enclosure& slope(Index i, const Workspace& work) const {
     return work.gradients[output_ * variables_ + static_cast<std::size_t>(i)];
   }
-  [[nodiscard]] const Interval& bend(Index i, Index j, const Workspace& work) const {
+  [[nodiscard]] const Enclosure& bend(Index i, Index j, const Workspace& work) const {
     return work.hessians[output_ * triangle_ + place_of(static_cast<std::size_t>(i), static_cast<std::size_t>(j))];
   }
 

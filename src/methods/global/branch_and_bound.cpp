@@ -23,7 +23,7 @@ using intervals::infinity;
 
 /// A part of the region that waits.
 struct Box {
-  std::vector<Interval> sides;
+  std::vector<Enclosure> sides;
   double lower = -infinity; ///< no value in it is below
   /// By variable: whether the region's lower or upper face is no part of it any more, where it touches that face.
   std::vector<char> without_lower, without_upper;
@@ -83,7 +83,7 @@ class Partition {
   }
   /// The value at a point, rounded upwards; infinite where there is none.
   double highest_at(const Vector& x) {
-    for (std::size_t i = 0; i < n_; ++i) point_[i] = Interval(x[static_cast<Index>(i)]);
+    for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(x[static_cast<Index>(i)]);
     const BoxTraits traits = tape_.evaluate(point_, IntervalTape::Order::value, point_work_);
     return traits.nowhere || traits.partly ? infinity : told(tape_.value(point_work_)).upper;
   }
@@ -110,11 +110,11 @@ class Partition {
   }
 
  private:
-  [[nodiscard]] Interval told(const Interval& value) const { return sign_ < 0 ? -value : value; }
-  [[nodiscard]] Interval slope(std::size_t i, const IntervalTape::Workspace& work) const {
+  [[nodiscard]] Enclosure told(const Enclosure& value) const { return sign_ < 0 ? -value : value; }
+  [[nodiscard]] Enclosure slope(std::size_t i, const IntervalTape::Workspace& work) const {
     return told(tape_.slope(static_cast<Index>(i), work));
   }
-  [[nodiscard]] Interval bend(std::size_t i, std::size_t j) const {
+  [[nodiscard]] Enclosure bend(std::size_t i, std::size_t j) const {
     return told(tape_.bend(static_cast<Index>(i), static_cast<Index>(j), work_));
   }
 
@@ -129,7 +129,7 @@ class Partition {
     return box.sides[i].upper >= region_[i].upper && box.without_upper[i] == 0;
   }
   [[nodiscard]] double relative_width(const Box& box, std::size_t i) const {
-    const Interval& side = box.sides[i];
+    const Enclosure& side = box.sides[i];
     return side.is_point() ? 0
                            : side.width() / std::max(side.magnitude(), problem_.typical_size(static_cast<Index>(i)));
   }
@@ -151,7 +151,7 @@ class Partition {
       if (!traits.is_continuous()) return true;
       bool has_moved = false;
       for (std::size_t i = 0; i < n_; ++i) {
-        const Interval g = slope(i, work_);
+        const Enclosure g = slope(i, work_);
         if (!(g.lower > 0) && !(g.upper < 0)) continue;
         // It rises, or falls: only the face on that side can have a minimizer.
         const bool rises = g.lower > 0;
@@ -162,7 +162,7 @@ class Partition {
           continue;
         }
         if (!(rises ? touches_lower(box, i) : touches_upper(box, i))) return false;
-        box.sides[i] = rises ? Interval(region_[i].lower) : Interval(region_[i].upper);
+        box.sides[i] = rises ? Enclosure(region_[i].lower) : Enclosure(region_[i].upper);
         has_moved = true;
       }
       if (has_moved) continue;
@@ -188,16 +188,16 @@ class Partition {
 
   /// By the mean-value form and the Taylor form of second order about the middle. False where all values are too high.
   bool improve_bound(Box& box, const BoxTraits& traits) {
-    for (std::size_t i = 0; i < n_; ++i) point_[i] = Interval(box.sides[i].middle());
+    for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(box.sides[i].middle());
     const BoxTraits at = tape_.evaluate(point_, IntervalTape::Order::gradient, point_work_);
     if (at.nowhere || at.partly) return true;
-    Interval mean = told(tape_.value(point_work_)), taylor = mean;
+    Enclosure mean = told(tape_.value(point_work_)), taylor = mean;
     for (std::size_t i = 0; i < n_; ++i) {
-      const Interval away = box.sides[i] - point_[i];
-      if (away == Interval(0)) continue;
+      const Enclosure away = box.sides[i] - point_[i];
+      if (away == Enclosure(0)) continue;
       mean = mean + slope(i, work_) * away;
       if (!traits.is_smooth()) continue;
-      taylor = taylor + slope(i, point_work_) * away + Interval(0.5) * (bend(i, i) * square(away));
+      taylor = taylor + slope(i, point_work_) * away + Enclosure(0.5) * (bend(i, i) * square(away));
       for (std::size_t j = 0; j < i; ++j) taylor = taylor + bend(i, j) * (away * (box.sides[j] - point_[j]));
     }
     if (mean.lower > box.lower) box.lower = mean.lower;
@@ -206,7 +206,7 @@ class Partition {
   }
 
   /// One step of Hansen and Sengupta on the slopes of the sides that are no points; the last evaluation was of the box.
-  NewtonStep newton(std::vector<Interval>& sides) {
+  NewtonStep newton(std::vector<Enclosure>& sides) {
     free_.clear();
     for (std::size_t i = 0; i < n_; ++i) {
       if (!sides[i].is_point()) free_.push_back(i);
@@ -216,12 +216,12 @@ class Partition {
     Matrix centre(m, m);
     for (Index a = 0; a < m; ++a) {
       for (Index b = 0; b < m; ++b) {
-        const Interval h = bend(free_[static_cast<std::size_t>(a)], free_[static_cast<std::size_t>(b)]);
+        const Enclosure h = bend(free_[static_cast<std::size_t>(a)], free_[static_cast<std::size_t>(b)]);
         if (!h.is_finite()) return NewtonStep::nothing_gained;
         centre(a, b) = h.middle();
       }
     }
-    for (std::size_t i = 0; i < n_; ++i) point_[i] = Interval(sides[i].middle());
+    for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(sides[i].middle());
     const BoxTraits at = tape_.evaluate(point_, IntervalTape::Order::gradient, point_work_);
     if (!at.is_continuous()) return NewtonStep::nothing_gained;
     const Eigen::FullPivLU<Matrix> factors(centre);
@@ -229,13 +229,13 @@ class Partition {
     const Matrix inverse = factors.inverse();
     if (!inverse.allFinite()) return NewtonStep::nothing_gained;
     bool is_inside = true, is_narrower = false;
-    std::vector<Interval> row(free_.size());
+    std::vector<Enclosure> row(free_.size());
     for (Index a = 0; a < m; ++a) {
       const std::size_t i = free_[static_cast<std::size_t>(a)];
-      Interval right = 0;
-      std::fill(row.begin(), row.end(), Interval(0));
+      Enclosure right = 0;
+      std::fill(row.begin(), row.end(), Enclosure(0));
       for (Index k = 0; k < m; ++k) {
-        const Interval y(inverse(a, k));
+        const Enclosure y(inverse(a, k));
         const std::size_t from = free_[static_cast<std::size_t>(k)];
         right = right - y * slope(from, point_work_);
         for (std::size_t b = 0; b < free_.size(); ++b) row[b] = row[b] + y * bend(from, free_[b]);
@@ -243,12 +243,12 @@ class Partition {
       for (std::size_t b = 0; b < free_.size(); ++b) {
         if (free_[b] != i) right = right - row[b] * (sides[free_[b]] - point_[free_[b]]);
       }
-      const Interval& pivot = row[static_cast<std::size_t>(a)];
+      const Enclosure& pivot = row[static_cast<std::size_t>(a)];
       if (pivot.contains(0)) {
         is_inside = false;
         continue;
       }
-      const Interval found = point_[i] + right / pivot, left = common(sides[i], found);
+      const Enclosure found = point_[i] + right / pivot, left = common(sides[i], found);
       if (left.is_empty()) return NewtonStep::nothing_left;
       if (!(found.lower > sides[i].lower && found.upper < sides[i].upper)) is_inside = false;
       if (left.width() < sides[i].width()) is_narrower = true;
@@ -264,7 +264,7 @@ class Partition {
     for (std::size_t i = 0; i < n_; ++i) {
       if (box.sides[i].is_point() || !is_free(box, i)) return false;
     }
-    std::vector<Interval> larger = box.sides;
+    std::vector<Enclosure> larger = box.sides;
     for (std::size_t i = 0; i < n_; ++i) {
       const double more = std::max(2 * larger[i].width(), 1e-10 * problem_.typical_size(static_cast<Index>(i)));
       larger[i] = {larger[i].lower - more, larger[i].upper + more};
@@ -272,7 +272,7 @@ class Partition {
     }
     const BoxTraits traits = tape_.evaluate(larger, IntervalTape::Order::hessian, work_);
     if (!traits.is_smooth() || !is_positive_definite()) return false;
-    std::vector<Interval> within = larger;
+    std::vector<Enclosure> within = larger;
     if (newton(within) != NewtonStep::one_point) return false;
     for (int k = 0; k < 3; ++k) { // what the step leaves holds it
       (void)tape_.evaluate(within, IntervalTape::Order::hessian, work_);
@@ -296,14 +296,14 @@ class Partition {
   }
   /// By elimination in intervals.
   [[nodiscard]] bool has_positive_pivots() const {
-    std::vector<Interval> rows(n_ * n_);
+    std::vector<Enclosure> rows(n_ * n_);
     for (std::size_t i = 0; i < n_; ++i) {
       for (std::size_t j = 0; j < n_; ++j) rows[i * n_ + j] = bend(i, j);
     }
     for (std::size_t k = 0; k < n_; ++k) {
       if (!(rows[k * n_ + k].lower > 0)) return false;
       for (std::size_t i = k + 1; i < n_; ++i) {
-        const Interval factor = rows[i * n_ + k] / rows[k * n_ + k];
+        const Enclosure factor = rows[i * n_ + k] / rows[k * n_ + k];
         for (std::size_t j = k; j < n_; ++j) rows[i * n_ + j] = rows[i * n_ + j] - factor * rows[k * n_ + j];
       }
     }
@@ -313,7 +313,7 @@ class Partition {
   double value_at_middle(const Box& box) {
     for (std::size_t i = 0; i < n_; ++i) {
       middle_[i] = box.sides[i].middle();
-      point_[i] = Interval(middle_[i]);
+      point_[i] = Enclosure(middle_[i]);
     }
     const BoxTraits traits = tape_.evaluate(point_, IntervalTape::Order::value, point_work_);
     return traits.nowhere || traits.partly ? infinity : told(tape_.value(point_work_)).upper;
@@ -359,7 +359,7 @@ class Partition {
     for (const bool is_lower : {true, false}) {
       if (!(is_lower ? touches_lower(box, i) : touches_upper(box, i))) continue;
       Box face = box;
-      face.sides[i] = is_lower ? Interval(region_[i].lower) : Interval(region_[i].upper);
+      face.sides[i] = is_lower ? Enclosure(region_[i].lower) : Enclosure(region_[i].upper);
       (is_lower ? box.without_lower : box.without_upper)[i] = 1;
       queue_.push(std::move(face));
     }
@@ -375,7 +375,7 @@ class Partition {
         bool touches = true;
         for (std::size_t i = 0; i < n_ && touches; ++i) {
           const double room = near * width_ * problem_.typical_size(static_cast<Index>(i));
-          const Interval &a = joined[k].sides[i], &b = box.sides[i];
+          const Enclosure &a = joined[k].sides[i], &b = box.sides[i];
           touches = a.lower <= b.upper + room && b.lower <= a.upper + room;
         }
         if (!touches) continue;
@@ -397,10 +397,10 @@ class Partition {
   IntervalTape::Workspace work_, point_work_; ///< of boxes, of points in them
   double sign_;
   std::size_t n_;
-  std::vector<Interval> region_;
+  std::vector<Enclosure> region_;
   double width_;
   std::vector<double> middle_;
-  std::vector<Interval> point_;
+  std::vector<Enclosure> point_;
   std::vector<std::size_t> free_;
   std::priority_queue<Box, std::vector<Box>, LaterFirst> queue_;
   std::vector<Box> final_; ///< that are not cut any more
@@ -410,7 +410,7 @@ class Partition {
 
 Box whole(const tanzen::Box& region) {
   const auto n = static_cast<std::size_t>(region.dimension());
-  Box box{std::vector<Interval>(n), -infinity, std::vector<char>(n, 0), std::vector<char>(n, 0)};
+  Box box{std::vector<Enclosure>(n), -infinity, std::vector<char>(n, 0), std::vector<char>(n, 0)};
   for (std::size_t i = 0; i < n; ++i)
     box.sides[i] = {region.lower[static_cast<Index>(i)], region.upper[static_cast<Index>(i)]};
   return box;

@@ -98,15 +98,15 @@ double any_number(RandomStream& random) {
   return special[random.below(11)];
 }
 
-Interval any_interval(RandomStream& random) {
+Enclosure any_interval(RandomStream& random) {
   const double a = any_number(random);
   const double b = random.below(3) == 0   ? any_number(random)
                    : random.below(2) == 0 ? a
                                           : a + std::abs(a) * std::pow(10, random.uniform(-16, 0));
-  return std::isfinite(b) ? Interval(std::min(a, b), std::max(a, b)) : Interval(a);
+  return std::isfinite(b) ? Enclosure(std::min(a, b), std::max(a, b)) : Enclosure(a);
 }
 
-double any_within(const Interval& box, RandomStream& random) {
+double any_within(const Enclosure& box, RandomStream& random) {
   const double part = random.uniform();
   const Index end = random.below(6);
   return end == 0   ? box.lower
@@ -114,7 +114,7 @@ double any_within(const Interval& box, RandomStream& random) {
                     : std::clamp(box.lower * (1 - part) + box.upper * part, box.lower, box.upper);
 }
 
-bool holds(const Interval& enclosure, const Long& value) {
+bool holds(const Enclosure& enclosure, const Long& value) {
   return !enclosure.is_empty() && Long(enclosure.lower) <= value && value <= Long(enclosure.upper);
 }
 
@@ -129,7 +129,7 @@ TEST_SUITE("intervals") {
       RandomStream random(1, {"boxes", known.formula});
       int outside = 0, looked = 0;
       for (int k = 0; k < boxes; ++k) {
-        const Interval box = any_interval(random);
+        const Enclosure box = any_interval(random);
         const BoxTraits traits = tape.evaluate({&box, 1}, IntervalTape::Order::hessian, work);
         const double x = any_within(box, random);
         if (x < known.least || x > known.most) continue;
@@ -184,7 +184,7 @@ TEST_SUITE("intervals") {
       RandomStream random(2, {"pairs", formula});
       int outside = 0, looked = 0;
       for (int k = 0; k < boxes; ++k) {
-        const Interval box[] = {any_interval(random), any_interval(random)};
+        const Enclosure box[] = {any_interval(random), any_interval(random)};
         const double x = any_within(box[0], random), y = any_within(box[1], random);
         // Ten to the 600 and more is beyond long numbers' patience, not beyond intervals'.
         if (formula == "x^y" && (!(x > 0) || std::abs(y * std::log(x)) > 1e4)) continue;
@@ -204,25 +204,25 @@ TEST_SUITE("intervals") {
   }
 
   TEST_CASE("steps, choices and edges of domains are told for what they are") {
-    const auto look = [](const std::string& formula, const Interval& box) {
+    const auto look = [](const std::string& formula, const Enclosure& box) {
       const IntervalTape tape(*Problem::from_formula(formula, {"x"}).expression());
       auto work = tape.workspace();
       const BoxTraits traits = tape.evaluate({&box, 1}, IntervalTape::Order::gradient, work);
       return std::pair(traits, tape.value(work));
     };
-    CHECK(look("floor(x)", {0.25, 0.75}).second == Interval(0));
+    CHECK(look("floor(x)", {0.25, 0.75}).second == Enclosure(0));
     CHECK_FALSE(look("floor(x)", {0.25, 0.75}).first.may_jump);
     CHECK(look("floor(x)", {0.25, 1}).first.may_jump);
     CHECK(look("sign(x)", {0, 1}).first.may_jump);
-    CHECK(look("round(x)", {0.5, 1.25}).second == Interval(1));
-    CHECK(look("abs(x)", {-1, 2}).second == Interval(0, 2));
+    CHECK(look("round(x)", {0.5, 1.25}).second == Enclosure(1));
+    CHECK(look("abs(x)", {-1, 2}).second == Enclosure(0, 2));
     CHECK(look("abs(x)", {0, 2}).first.has_kink); // on one side of it
-    CHECK(look("if(x < 1, x, 5)", {0.25, 0.5}).second == Interval(0.25, 0.5));
-    CHECK(look("if(x < 1, x, 5)", {1, 2}).second == Interval(5));
+    CHECK(look("if(x < 1, x, 5)", {0.25, 0.5}).second == Enclosure(0.25, 0.5));
+    CHECK(look("if(x < 1, x, 5)", {1, 2}).second == Enclosure(5));
     const auto undecided = look("if(x < 1, x, 5)", {0.5, 1});
     CHECK(undecided.first.may_jump);
-    CHECK(undecided.second == Interval(0.5, 5));
-    CHECK(look("if(sqrt(x) < 1, 2, 3)", {-2, -1}).second == Interval(3)); // no value compares with nothing
+    CHECK(undecided.second == Enclosure(0.5, 5));
+    CHECK(look("if(sqrt(x) < 1, 2, 3)", {-2, -1}).second == Enclosure(3)); // no value compares with nothing
     CHECK(look("sqrt(x)", {-2, -1}).first.nowhere);
     CHECK(look("sqrt(x)", {-2, 4}).first.partly);
     CHECK(look("sqrt(x)", {-2, 4}).second.contains(2));
@@ -231,8 +231,8 @@ TEST_SUITE("intervals") {
     CHECK(look("1/x", {-1, 1}).second == intervals::everything);
     CHECK(look("x^0.5", {-3, -2}).first.nowhere);
     CHECK(look("tan(x)", {1, 2}).first.may_jump);
-    CHECK(look("min(x, 1)", {0, 3}).second == Interval(0, 1));
-    CHECK(look("x - x", {0, 3}).second == Interval(0));
+    CHECK(look("min(x, 1)", {0, 3}).second == Enclosure(0, 1));
+    CHECK(look("x - x", {0, 3}).second == Enclosure(0));
   }
 
   TEST_CASE("a formula of many parts holds its own plain values, slopes and curvatures, in boxes of all sizes") {
@@ -245,11 +245,11 @@ TEST_SUITE("intervals") {
     for (int k = 0; k < 3000; ++k) {
       const double size = std::pow(10, random.uniform(-8, 0.5));
       const Vector at{{random.uniform(-3, 3), random.uniform(0.1, 3)}};
-      const Interval box[] = {{at[0] - size, at[0] + size}, {std::max(0.01, at[1] - size), at[1] + size}};
+      const Enclosure box[] = {{at[0] - size, at[0] + size}, {std::max(0.01, at[1] - size), at[1] + size}};
       (void)tape.evaluate(box, IntervalTape::Order::hessian, work);
       const Vector x{{any_within(box[0], random), any_within(box[1], random)}};
       const double slack = 1e-12; // of the plain values
-      const auto is_out = [&](const Interval& enclosure, double value) {
+      const auto is_out = [&](const Enclosure& enclosure, double value) {
         return !(enclosure.lower - slack <= value && value <= enclosure.upper + slack);
       };
       outside += is_out(tape.value(work), problem.value(x));

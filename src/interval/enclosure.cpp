@@ -1,4 +1,4 @@
-#include "tanzen/interval/interval.hpp"
+#include "tanzen/interval/enclosure.hpp"
 
 #include <algorithm>
 
@@ -42,32 +42,32 @@ double divide_down(double a, double b) {
 
 /// By an increasing function of the library, whose values lie between two limits.
 template <class Function>
-Interval increasing(const Interval& a, Function&& function, double least = -infinity, double most = infinity) {
+Enclosure increasing(const Enclosure& a, Function&& function, double least = -infinity, double most = infinity) {
   if (a.is_empty()) return nothing;
   return {std::max(least, below(function(a.lower), library_error)),
           std::min(most, above(function(a.upper), library_error))};
 }
 
-Interval within(const Interval& a, double lower, double upper) {
+Enclosure within(const Enclosure& a, double lower, double upper) {
   return common(a, {lower, upper});
 }
 
 /// An enclosure of pi, and of what turns make of angles.
-constexpr Interval pi{3.141592653589793115997963, 3.141592653589793560087173};
-constexpr Interval per_turn{0.15915494309189531785264735, 0.15915494309189534560822210};
+constexpr Enclosure pi{3.141592653589793115997963, 3.141592653589793560087173};
+constexpr Enclosure per_turn{0.15915494309189531785264735, 0.15915494309189534560822210};
 
 /// Angles in turns; empty where they are too many, or a whole turn or more, to be told apart.
-Interval turns_of(const Interval& a) {
+Enclosure turns_of(const Enclosure& a) {
   constexpr double far = 1e15, turn = 6.2831853071795862;
   if (!(a.lower > -far) || !(a.upper < far) || a.width() >= turn) return nothing;
   return a * per_turn;
 }
 /// Whether a whole number and `shift` may lie within.
-bool may_hit(const Interval& turns, double shift) {
+bool may_hit(const Enclosure& turns, double shift) {
   return std::ceil(add_down(turns.lower, -shift)) <= std::floor(add_up(turns.upper, -shift));
 }
 /// Of a wave with these values at the ends, that may have its top and its bottom in between.
-Interval wave(double at_lower, double at_upper, bool top, bool bottom) {
+Enclosure wave(double at_lower, double at_upper, bool top, bool bottom) {
   const auto [least, most] = std::minmax(at_lower, at_upper);
   return {bottom ? -1 : std::max(-1.0, below(least, library_error)),
           top ? 1 : std::min(1.0, above(most, library_error))};
@@ -91,34 +91,34 @@ double power_down(double x, std::uint32_t n) {
 }
 
 /// b to the power of e at one corner, b >= 0.
-Interval corner_power(double b, double e) {
-  if (b == 0) return e > 0 ? Interval(0) : e == 0 ? Interval(1) : Interval(largest, infinity);
+Enclosure corner_power(double b, double e) {
+  if (b == 0) return e > 0 ? Enclosure(0) : e == 0 ? Enclosure(1) : Enclosure(largest, infinity);
   const double value = std::pow(b, e);
   return {std::max(0.0, below(value, library_error)), above(value, library_error)};
 }
 
 } // namespace
 
-double Interval::middle() const {
+double Enclosure::middle() const {
   if (lower == upper) return lower;
   if (lower == -infinity) return upper == infinity ? 0 : -largest;
   if (upper == infinity) return largest;
   return std::clamp(0.5 * lower + 0.5 * upper, lower, upper);
 }
 
-double Interval::width() const {
+double Enclosure::width() const {
   return add_up(upper, -lower);
 }
 
-Interval operator+(const Interval& a, const Interval& b) {
+Enclosure operator+(const Enclosure& a, const Enclosure& b) {
   return {add_down(a.lower, b.lower), add_up(a.upper, b.upper)};
 }
 
-Interval operator-(const Interval& a, const Interval& b) {
+Enclosure operator-(const Enclosure& a, const Enclosure& b) {
   return a + -b;
 }
 
-Interval operator*(const Interval& a, const Interval& b) {
+Enclosure operator*(const Enclosure& a, const Enclosure& b) {
   if (a.lower >= 0) {
     if (b.lower >= 0) return {multiply_down(a.lower, b.lower), multiply_up(a.upper, b.upper)};
     if (b.upper <= 0) return {multiply_down(a.upper, b.lower), multiply_up(a.lower, b.upper)};
@@ -130,7 +130,7 @@ Interval operator*(const Interval& a, const Interval& b) {
           std::max(multiply_up(a.lower, b.lower), multiply_up(a.upper, b.upper))};
 }
 
-Interval operator/(const Interval& a, const Interval& b) {
+Enclosure operator/(const Enclosure& a, const Enclosure& b) {
   if (b.upper < 0) return -a / -b;
   if (b.lower > 0) {
     const double least = divide_down(a.lower, a.lower >= 0 ? b.upper : b.lower);
@@ -146,115 +146,115 @@ Interval operator/(const Interval& a, const Interval& b) {
   return everything;
 }
 
-Interval abs(const Interval& a) {
+Enclosure abs(const Enclosure& a) {
   if (a.lower >= 0) return a;
   if (a.upper <= 0) return -a;
   return {0, a.magnitude()};
 }
 
-Interval square(const Interval& a) {
-  const Interval size = abs(a);
+Enclosure square(const Enclosure& a) {
+  const Enclosure size = abs(a);
   return {std::max(0.0, multiply_down(size.lower, size.lower)), multiply_up(size.upper, size.upper)};
 }
 
-Interval power(const Interval& a, std::int32_t n) {
+Enclosure power(const Enclosure& a, std::int32_t n) {
   if (n == 0) return 1;
   if (n < 0) {
     // The least number has no opposite.
     const bool is_least = n == std::numeric_limits<std::int32_t>::min();
-    return is_least ? everything : Interval(1) / power(a, -n);
+    return is_least ? everything : Enclosure(1) / power(a, -n);
   }
   const auto exponent = static_cast<std::uint32_t>(n);
   if (n % 2 == 0) {
-    const Interval size = abs(a);
+    const Enclosure size = abs(a);
     return {power_down(size.lower, exponent), power_up(size.upper, exponent)};
   }
   return {a.lower >= 0 ? power_down(a.lower, exponent) : -power_up(-a.lower, exponent),
           a.upper >= 0 ? power_up(a.upper, exponent) : -power_down(-a.upper, exponent)};
 }
 
-Interval power(const Interval& a, const Interval& b) {
-  const Interval base = within(a, 0, infinity);
+Enclosure power(const Enclosure& a, const Enclosure& b) {
+  const Enclosure base = within(a, 0, infinity);
   if (base.is_empty()) return nothing;
   // Extremes lie at corners, for it rises or falls along each operand all the way.
-  Interval all = hull(corner_power(base.lower, b.lower), corner_power(base.upper, b.lower));
+  Enclosure all = hull(corner_power(base.lower, b.lower), corner_power(base.upper, b.lower));
   all = hull(all, hull(corner_power(base.lower, b.upper), corner_power(base.upper, b.upper)));
   if (base.lower == 0 && b.lower <= 0) all = hull(all, {b.upper > 0 ? 0 : all.lower, b.lower < 0 ? infinity : 1});
   if (all.lower == infinity) all.lower = largest;
   return all;
 }
 
-Interval sqrt(const Interval& a) {
-  const Interval part = within(a, 0, infinity);
+Enclosure sqrt(const Enclosure& a) {
+  const Enclosure part = within(a, 0, infinity);
   if (part.is_empty()) return nothing;
   return {part.lower == 0 ? 0 : below(std::sqrt(part.lower)), part.upper == 0 ? 0 : above(std::sqrt(part.upper))};
 }
 
-Interval cbrt(const Interval& a) {
+Enclosure cbrt(const Enclosure& a) {
   return {a.lower == 0 ? 0 : below(std::cbrt(a.lower), library_error),
           a.upper == 0 ? 0 : above(std::cbrt(a.upper), library_error)};
 }
 
-Interval exp(const Interval& a) {
+Enclosure exp(const Enclosure& a) {
   return increasing(
       a, [](double x) { return std::exp(x); }, 0);
 }
 
-Interval log(const Interval& a) {
-  const Interval part = within(a, 0, infinity);
+Enclosure log(const Enclosure& a) {
+  const Enclosure part = within(a, 0, infinity);
   if (part.is_empty() || part.upper == 0) return nothing;
   return increasing(part, [](double x) { return std::log(x); });
 }
 
-Interval log2(const Interval& a) {
-  const Interval part = within(a, 0, infinity);
+Enclosure log2(const Enclosure& a) {
+  const Enclosure part = within(a, 0, infinity);
   if (part.is_empty() || part.upper == 0) return nothing;
   return increasing(part, [](double x) { return std::log2(x); });
 }
 
-Interval log10(const Interval& a) {
-  const Interval part = within(a, 0, infinity);
+Enclosure log10(const Enclosure& a) {
+  const Enclosure part = within(a, 0, infinity);
   if (part.is_empty() || part.upper == 0) return nothing;
   return increasing(part, [](double x) { return std::log10(x); });
 }
 
-Interval sin(const Interval& a) {
-  const Interval turns = turns_of(a);
+Enclosure sin(const Enclosure& a) {
+  const Enclosure turns = turns_of(a);
   if (turns.is_empty()) return {-1, 1};
   return wave(std::sin(a.lower), std::sin(a.upper), may_hit(turns, 0.25), may_hit(turns, -0.25));
 }
 
-Interval cos(const Interval& a) {
-  const Interval turns = turns_of(a);
+Enclosure cos(const Enclosure& a) {
+  const Enclosure turns = turns_of(a);
   if (turns.is_empty()) return {-1, 1};
   return wave(std::cos(a.lower), std::cos(a.upper), may_hit(turns, 0), may_hit(turns, 0.5));
 }
 
-Interval tan(const Interval& a) {
-  const Interval turns = turns_of(a);
+Enclosure tan(const Enclosure& a) {
+  const Enclosure turns = turns_of(a);
   if (turns.is_empty() || may_hit(turns, 0.25) || may_hit(turns, -0.25)) return everything;
   return increasing(a, [](double x) { return std::tan(x); });
 }
 
-Interval asin(const Interval& a) {
+Enclosure asin(const Enclosure& a) {
   return increasing(within(a, -1, 1), [](double x) { return std::asin(x); });
 }
 
-Interval acos(const Interval& a) {
-  const Interval part = within(a, -1, 1);
+Enclosure acos(const Enclosure& a) {
+  const Enclosure part = within(a, -1, 1);
   if (part.is_empty()) return nothing;
   return {std::max(0.0, below(std::acos(part.upper), library_error)), above(std::acos(part.lower), library_error)};
 }
 
-Interval atan(const Interval& a) {
+Enclosure atan(const Enclosure& a) {
   return increasing(a, [](double x) { return std::atan(x); });
 }
 
-Interval atan2(const Interval& y, const Interval& x) {
+Enclosure atan2(const Enclosure& y, const Enclosure& x) {
   const bool meets_cut = x.lower <= 0 && y.contains(0);
   if (meets_cut) return {-pi.upper, pi.upper};
   // Away from the cut the angle rises or falls along each side of the box: its extremes are at corners.
-  Interval all = nothing;
+  Enclosure all = nothing;
   for (const double v : {y.lower, y.upper}) {
     for (const double u : {x.lower, x.upper}) {
       const double angle = std::atan2(v, u);
@@ -264,32 +264,32 @@ Interval atan2(const Interval& y, const Interval& x) {
   return all;
 }
 
-Interval sinh(const Interval& a) {
+Enclosure sinh(const Enclosure& a) {
   return increasing(a, [](double x) { return std::sinh(x); });
 }
 
-Interval cosh(const Interval& a) {
+Enclosure cosh(const Enclosure& a) {
   return increasing(
       abs(a), [](double x) { return std::cosh(x); }, 1);
 }
 
-Interval tanh(const Interval& a) {
+Enclosure tanh(const Enclosure& a) {
   return increasing(
       a, [](double x) { return std::tanh(x); }, -1, 1);
 }
 
-Interval hypot(const Interval& a, const Interval& b) {
-  const Interval u = abs(a), v = abs(b);
+Enclosure hypot(const Enclosure& a, const Enclosure& b) {
+  const Enclosure u = abs(a), v = abs(b);
   const double least = std::hypot(u.lower, v.lower);
   return {std::max(0.0, below(least, least == 0 ? 0 : library_error)),
           above(std::hypot(u.upper, v.upper), library_error)};
 }
 
-Interval min(const Interval& a, const Interval& b) {
+Enclosure min(const Enclosure& a, const Enclosure& b) {
   return {std::min(a.lower, b.lower), std::min(a.upper, b.upper)};
 }
 
-Interval max(const Interval& a, const Interval& b) {
+Enclosure max(const Enclosure& a, const Enclosure& b) {
   return {std::max(a.lower, b.lower), std::max(a.upper, b.upper)};
 }
 

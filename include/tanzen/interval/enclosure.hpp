@@ -14,13 +14,13 @@ namespace tanzen {
 /// find. An interval whose lower end is above its upper one is empty.
 ///
 /// What is assumed: doubles and their arithmetic are those of IEEE 754, rounded to nearest.
-struct Interval {
+struct Enclosure {
   double lower = 0;
   double upper = 0;
 
-  constexpr Interval() = default;
-  constexpr Interval(double number) : lower(number), upper(number) {}
-  constexpr Interval(double from, double to) : lower(from), upper(to) {}
+  constexpr Enclosure() = default;
+  constexpr Enclosure(double number) : lower(number), upper(number) {}
+  constexpr Enclosure(double from, double to) : lower(from), upper(to) {}
 
   [[nodiscard]] constexpr bool contains(double x) const { return lower <= x && x <= upper; }
   [[nodiscard]] constexpr bool is_empty() const { return !(lower <= upper); }
@@ -33,14 +33,14 @@ struct Interval {
   /// The largest of the absolute values within.
   [[nodiscard]] double magnitude() const { return std::fmax(std::abs(lower), std::abs(upper)); }
 
-  constexpr bool operator==(const Interval&) const = default;
+  constexpr bool operator==(const Enclosure&) const = default;
 };
 
 namespace intervals {
 
 inline constexpr double infinity = std::numeric_limits<double>::infinity();
-inline constexpr Interval everything{-infinity, infinity};
-inline constexpr Interval nothing{infinity, -infinity};
+inline constexpr Enclosure everything{-infinity, infinity};
+inline constexpr Enclosure nothing{infinity, -infinity};
 
 /// Units in the last place by which ends from the mathematical library's functions are moved outward. Its stated errors
 /// are at most 1 for most of them and 2 for the hyperbolic ones.
@@ -64,48 +64,48 @@ inline constexpr int library_error = 4;
 } // namespace intervals
 
 /// The smallest that holds both; what both hold.
-[[nodiscard]] inline Interval hull(const Interval& a, const Interval& b) {
+[[nodiscard]] inline Enclosure hull(const Enclosure& a, const Enclosure& b) {
   return {std::fmin(a.lower, b.lower), std::fmax(a.upper, b.upper)};
 }
-[[nodiscard]] inline Interval common(const Interval& a, const Interval& b) {
+[[nodiscard]] inline Enclosure common(const Enclosure& a, const Enclosure& b) {
   return {std::fmax(a.lower, b.lower), std::fmin(a.upper, b.upper)};
 }
 
-[[nodiscard]] inline Interval operator-(const Interval& a) {
+[[nodiscard]] inline Enclosure operator-(const Enclosure& a) {
   return {-a.upper, -a.lower};
 }
-[[nodiscard]] Interval operator+(const Interval& a, const Interval& b);
-[[nodiscard]] Interval operator-(const Interval& a, const Interval& b);
-[[nodiscard]] Interval operator*(const Interval& a, const Interval& b);
+[[nodiscard]] Enclosure operator+(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] Enclosure operator-(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] Enclosure operator*(const Enclosure& a, const Enclosure& b);
 /// With zero in `b` a half line where the quotients make one, otherwise everything.
-[[nodiscard]] Interval operator/(const Interval& a, const Interval& b);
+[[nodiscard]] Enclosure operator/(const Enclosure& a, const Enclosure& b);
 
 // Of the part of an interval where a function has values; none is empty where there is no such part.
-[[nodiscard]] Interval abs(const Interval& a);
-[[nodiscard]] Interval square(const Interval& a);
-[[nodiscard]] Interval power(const Interval& a, std::int32_t n);
+[[nodiscard]] Enclosure abs(const Enclosure& a);
+[[nodiscard]] Enclosure square(const Enclosure& a);
+[[nodiscard]] Enclosure power(const Enclosure& a, std::int32_t n);
 /// Of the part of `a` that is not negative.
-[[nodiscard]] Interval power(const Interval& a, const Interval& b);
-[[nodiscard]] Interval sqrt(const Interval& a);
-[[nodiscard]] Interval cbrt(const Interval& a);
-[[nodiscard]] Interval exp(const Interval& a);
-[[nodiscard]] Interval log(const Interval& a);
-[[nodiscard]] Interval log2(const Interval& a);
-[[nodiscard]] Interval log10(const Interval& a);
-[[nodiscard]] Interval sin(const Interval& a);
-[[nodiscard]] Interval cos(const Interval& a);
+[[nodiscard]] Enclosure power(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] Enclosure sqrt(const Enclosure& a);
+[[nodiscard]] Enclosure cbrt(const Enclosure& a);
+[[nodiscard]] Enclosure exp(const Enclosure& a);
+[[nodiscard]] Enclosure log(const Enclosure& a);
+[[nodiscard]] Enclosure log2(const Enclosure& a);
+[[nodiscard]] Enclosure log10(const Enclosure& a);
+[[nodiscard]] Enclosure sin(const Enclosure& a);
+[[nodiscard]] Enclosure cos(const Enclosure& a);
 /// Everything where a pole may lie within.
-[[nodiscard]] Interval tan(const Interval& a);
-[[nodiscard]] Interval asin(const Interval& a);
-[[nodiscard]] Interval acos(const Interval& a);
-[[nodiscard]] Interval atan(const Interval& a);
+[[nodiscard]] Enclosure tan(const Enclosure& a);
+[[nodiscard]] Enclosure asin(const Enclosure& a);
+[[nodiscard]] Enclosure acos(const Enclosure& a);
+[[nodiscard]] Enclosure atan(const Enclosure& a);
 /// Of y and x, as the library's.
-[[nodiscard]] Interval atan2(const Interval& y, const Interval& x);
-[[nodiscard]] Interval sinh(const Interval& a);
-[[nodiscard]] Interval cosh(const Interval& a);
-[[nodiscard]] Interval tanh(const Interval& a);
-[[nodiscard]] Interval hypot(const Interval& a, const Interval& b);
-[[nodiscard]] Interval min(const Interval& a, const Interval& b);
-[[nodiscard]] Interval max(const Interval& a, const Interval& b);
+[[nodiscard]] Enclosure atan2(const Enclosure& y, const Enclosure& x);
+[[nodiscard]] Enclosure sinh(const Enclosure& a);
+[[nodiscard]] Enclosure cosh(const Enclosure& a);
+[[nodiscard]] Enclosure tanh(const Enclosure& a);
+[[nodiscard]] Enclosure hypot(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] Enclosure min(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] Enclosure max(const Enclosure& a, const Enclosure& b);
 
 } // namespace tanzen
