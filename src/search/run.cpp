@@ -9,6 +9,7 @@
 #include "run_outcome.hpp"
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -83,6 +84,7 @@ struct Run::State {
   double kkt = unknown;
   double violation = 0;
   double seconds = 0;
+  std::optional<std::chrono::steady_clock::time_point> deadline;
   bool has_limits; ///< bounds or constraints
   /// The last iteration's columns, where it got no row: its own if the run ends inside the next one.
   std::array<Iteration::Column, Iteration::most_columns> unrecorded;
@@ -97,6 +99,7 @@ struct Run::State {
     check_able(method, problem);
     check_rules(options.stop); // before anything is evaluated
     evaluate = std::make_unique<Evaluator>(problem, with.stop, with.derivative, with.team, with.asked_to_stop);
+    deadline = evaluate->ledger().deadline();
     set_target(evaluate->incumbent(), problem, options.stop);
     set_milestones(evaluate->incumbent(), problem, options.milestones);
     guarded([&] { begin(); });
@@ -104,6 +107,10 @@ struct Run::State {
 
   /// Where the run stands.
   [[nodiscard]] const Vector& point() const { return end_point ? *end_point : loop ? loop->point() : start; }
+
+  [[nodiscard]] RunEnded end_by_time() const {
+    return {Status::time, fmt::format("the limit of {} s is reached", number_text(options.stop.seconds.value_or(0)))};
+  }
 
   /// Does a part of the run; what ends it is noted.
   template <class Part>
@@ -113,9 +120,7 @@ struct Run::State {
     } catch (const RunEnded& end) {
       ended = end;
     } catch (const WaitEnded& end) {
-      ended = end.at_deadline ? RunEnded{Status::time, fmt::format("the limit of {} s is reached",
-                                                                   number_text(options.stop.seconds.value_or(0)))}
-                              : RunEnded{Status::interrupted, stopped_by_user};
+      ended = end.at_deadline ? end_by_time() : RunEnded{Status::interrupted, stopped_by_user};
     } catch (const InputError&) {
       throw; // what the user asked for cannot be: not a matter of this run
     } catch (const std::exception& error) {
@@ -219,6 +224,8 @@ struct Run::State {
       trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
     observe(&now);
     if (!goes_on) throw RunEnded(*loop->ended());
+    // A method that asks for no value meets no limit of its own.
+    if (deadline && std::chrono::steady_clock::now() >= *deadline) throw end_by_time();
   }
 
   /// What asks for nothing meets no limit.

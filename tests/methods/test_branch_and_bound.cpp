@@ -92,7 +92,29 @@ TEST_SUITE("proofs") {
       CHECK(outcome.proof->upper >= row.best - 1e-12);
       CHECK(outcome.proof->upper - outcome.proof->lower <= 2e-8 * std::max(1.0, std::abs(row.best)));
       CHECK(outcome.value == doctest::Approx(row.best).epsilon(1e-7));
+      // What was found is among what holds all minimizers, as near as boxes are told.
+      const bool is_there = std::ranges::any_of(outcome.proof->boxes, [&](const Proof::MinimizerBox& box) {
+        return (outcome.point.array() >= box.lower.array() - 1e-4).all() &&
+               (outcome.point.array() <= box.upper.array() + 1e-4).all();
+      });
+      CHECK(is_there);
     }
+  }
+
+  TEST_CASE("a minimizer on the edge that boxes share at a kink or a jump is in one of them") {
+    for (const char* formula :
+         {"abs(x) + abs(y)", "max(abs(x), abs(y))", "x - floor(x) + y^2", "hypot(x, y)", "cbrt(x^2) + y^2"}) {
+      CAPTURE(std::string(formula));
+      const Outcome outcome = proof_of(in(formula, -1, 1));
+      REQUIRE(outcome.status == Status::proved);
+      CHECK(is_boxed(outcome, Vector{{0, 0}}));
+    }
+  }
+
+  TEST_CASE("a limit of time holds although no value is asked for") {
+    const Outcome outcome =
+        run(testbed::parse_problem("steps:dim=2"), method("branch-and-bound"), {.stop = {.seconds = 0.2}});
+    CHECK((outcome.status == Status::time || outcome.status == Status::proved));
   }
 
   TEST_CASE("what it cannot decide it does not claim") {

@@ -14,6 +14,7 @@
 #include <limits>
 #include <optional>
 #include <queue>
+#include <stdexcept>
 #include <vector>
 
 namespace tanzen::methods {
@@ -481,6 +482,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     if (partition.is_empty() && enclosure <= tolerance * value_scale(upper)) {
       Proof proof{.lower = lower, .upper = upper, .looked_at = partition.looked_at()};
       proof.boxes = partition.minimizers();
+      if (proof.boxes.empty()) throw std::logic_error("no box is left, and a minimizer must lie in one");
       evaluate.prove(std::move(proof));
       now.proved("no box outside those that are left has a value as low");
     } else if (partition.is_empty()) {

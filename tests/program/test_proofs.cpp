@@ -1,0 +1,60 @@
+// Proofs on the command line.
+#include "tanzen/files/outcome_file.hpp"
+
+#include "support/program.hpp"
+
+#include <doctest/doctest.h>
+
+#include <nlohmann/json.hpp>
+
+using testing::contains;
+using testing::ProgramResult;
+using testing::tanzen_line;
+
+TEST_SUITE("proofs on the command line") {
+  TEST_CASE("a run that proves says so, with every minimizer, and its JSON reads back") {
+    const ProgramResult text = tanzen_line("tanzen solve himmelblau --with branch-and-bound --quiet");
+    CHECK(text.code == 0);
+    CHECK(contains(text.out, "proved        within the region the best value lies from"));
+    for (const char* place :
+         {"(3, 2)", "(-2.8051181, 3.1313125)", "(-3.7793103, -3.283186)", "(3.5844283, -1.8481265)"})
+      CHECK(contains(text.out, place));
+    CHECK(contains(text.out, "no global minimizer lies elsewhere"));
+    const ProgramResult result = tanzen_line("tanzen solve himmelblau --with branch-and-bound --json");
+    const auto json = nlohmann::json::parse(result.out);
+    CHECK(json.at("status") == "proved");
+    CHECK(json.at("converged") == true);
+    CHECK(json.at("proof").at("boxes").size() == 4);
+    const auto read = tanzen::outcome_from_json(result.out);
+    REQUIRE(read.outcome.proof);
+    CHECK(read.outcome.proof->boxes.size() == 4);
+    CHECK(read.outcome.proof->boxes[0].holds == tanzen::Proof::Holds::one);
+    CHECK(read.outcome.proof->lower <= 0);
+    CHECK(read.outcome.proof->upper >= 0);
+  }
+
+  TEST_CASE("after any run it is proved whether something is better") {
+    const ProgramResult there = tanzen_line("tanzen solve himmelblau --with nelder-mead --from 0,0 --prove --quiet");
+    CHECK(contains(there.out, "global        nothing within the region is better than what was found"));
+    const ProgramResult local = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --prove --quiet");
+    CHECK(contains(local.out, "not global    something within the region is better than what was found"));
+    const ProgramResult many =
+        tanzen_line("tanzen solve griewank:dim=8 --with bfgs --prove --proof-seconds 0.3 --quiet");
+    CHECK(contains(many.out, "not proved"));
+    CHECK(contains(many.out, "no value is below"));
+    const ProgramResult program =
+        tanzen_line("tanzen solve sphere:noise=normal:0.1 --with cma-es --evaluations 200 --prove --quiet");
+    CHECK(contains(program.out, "branch-and-bound works on formulas"));
+  }
+
+  TEST_CASE("what is stated of a problem is set beside what is proved") {
+    const ProgramResult right = tanzen_line("tanzen check minima six-hump-camel");
+    CHECK(right.code == 0);
+    CHECK(contains(right.out, "agrees        the stated value is that of the proof"));
+    const ProgramResult none = tanzen_line(R"~(tanzen check minima --formula "x^4 - 3*x^2 + x" --region -3:3)~");
+    CHECK(none.code == 0);
+    CHECK(contains(none.out, "stated        no best value"));
+    CHECK(contains(none.out, "proved        within the region the best value lies from -3.51390"));
+    CHECK(tanzen_line("tanzen check minima griewank:dim=8 --seconds 0.2").code == 1);
+  }
+}
