@@ -157,6 +157,7 @@ Outcome outcome_of(const Problem& problem, const Method& method, const RunOption
 void check_outcome(const Problem& problem, const RunOptions& options, Outcome& outcome) {
   if (!is_worth_looking(outcome)) return;
   const double tolerance = options.stop.gradient_tolerance.value_or(0);
+  const bool is_proved = outcome.status == Status::proved; // within the region, which the function may fall beyond
   const bool is_deep = outcome.status == Status::unbounded || outcome.status == Status::diverged;
   const bool is_claim = may_be_converged(outcome.status) && outcome.status != Status::target;
   outcome.checked = check_point(problem, outcome.point,
@@ -165,7 +166,7 @@ void check_outcome(const Problem& problem, const RunOptions& options, Outcome& o
                                  .tolerance = std::max(1e-5, tolerance),
                                  .by_values = is_claim || is_deep || options.check_end,
                                  .opaque = options.check_end || is_deep,
-                                 .start = outcome.start});
+                                 .start = is_proved ? Vector() : outcome.start});
   const PointCheck& checked = outcome.checked;
   note_fall(outcome, is_claim || is_deep || outcome.status == Status::stalled);
   // Nothing lower is to be found where the slope is as small as was asked for.

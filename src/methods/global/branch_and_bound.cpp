@@ -6,6 +6,7 @@
 #include "tanzen/search/proof.hpp"
 #include "tanzen/search/relative_gradient.hpp"
 
+#include <Eigen/Cholesky>
 #include <Eigen/LU>
 
 #include <algorithm>
@@ -87,6 +88,53 @@ class Partition {
     for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(x[static_cast<Index>(i)]);
     const BoxTraits traits = tape_.evaluate(point_, IntervalTape::Order::value, point_work_);
     return traits.nowhere || traits.partly ? infinity : told(tape_.value(point_work_)).upper;
+  }
+
+  /// Newton steps within the region, damped until they lower the value, from a point to where they no longer do; no
+  /// values of the run. For upper bounds: what they are worth is told by the value of where they end.
+  void descend(Vector& x) {
+    constexpr int most_steps = 60, most_halvings = 40;
+    const auto n = static_cast<Index>(n_);
+    double value = highest_at(x);
+    Matrix hessian(n, n);
+    Vector gradient(n), step(n), next(n);
+    for (int k = 0; k < most_steps && std::isfinite(value); ++k) {
+      for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(x[static_cast<Index>(i)]);
+      (void)tape_.evaluate(point_, IntervalTape::Order::hessian, point_work_);
+      for (Index i = 0; i < n; ++i) {
+        const auto at = static_cast<std::size_t>(i);
+        gradient[i] = slope(at, point_work_).middle();
+        for (Index j = 0; j < n; ++j) hessian(i, j) = sign_ * tape_.bend(i, j, point_work_).middle();
+      }
+      if (!gradient.allFinite() || !hessian.allFinite()) return;
+      // What a face holds stays.
+      for (Index i = 0; i < n; ++i) {
+        const Enclosure& side = region_[static_cast<std::size_t>(i)];
+        const bool is_held = (x[i] <= side.lower && gradient[i] > 0) || (x[i] >= side.upper && gradient[i] < 0);
+        if (!is_held) continue;
+        hessian.row(i).setZero();
+        hessian.col(i).setZero();
+        hessian(i, i) = 1;
+        gradient[i] = 0;
+      }
+      const double size = std::max(hessian.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
+      Eigen::LLT<Matrix> factors(hessian);
+      for (double more = 1e-6; factors.info() != Eigen::Success && more < 1e3; more *= 10)
+        factors.compute(hessian + Matrix((more * size * Vector::Ones(n)).asDiagonal()));
+      step = factors.info() == Eigen::Success ? Vector(-factors.solve(gradient)) : Vector(-gradient / size);
+      bool is_lower = false;
+      for (int halving = 0; halving < most_halvings && !is_lower; ++halving, step *= 0.5) {
+        next = x + step;
+        for (Index i = 0; i < n; ++i)
+          next[i] = std::clamp(next[i], region_[static_cast<std::size_t>(i)].lower,
+                               region_[static_cast<std::size_t>(i)].upper);
+        const double found = highest_at(next);
+        is_lower = found < value;
+        if (is_lower) value = found;
+      }
+      if (!is_lower) return;
+      x = next;
+    }
   }
 
   /// The boxes that are left, those that touch joined, each told by a Newton step on it as a whole.
@@ -435,7 +483,6 @@ void BranchAndBound::settings(Settings& list) {
   list.add("tolerance", tolerance).positive().below(1).means("width of the enclosure of the value, relative to it");
   list.add("width", width).positive().below(1).means("of boxes that are not cut any more, relative to each variable");
   list.add("most-boxes", most_boxes).at_least(100).means("that may wait before it gives up");
-  local.settings(list);
 }
 
 Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
@@ -443,34 +490,29 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
   const Problem& problem = evaluate.problem();
   const tanzen::Box region = problem.sampling_box();
   Partition partition(problem, whole(region), width);
-  LocalSearch descend(evaluate, local);
   Vector best = start.point, middle(best.size());
   double best_value = start.value;
-  std::int64_t searches = 0;
-  const auto descend_from = [&](Vector point, double value) {
-    const auto found = descend.improve(point, {value}, start.random.child({"descent", searches++}));
-    const Vector within = point.cwiseMax(region.lower).cwiseMin(region.upper);
-    const double highest = partition.highest_at(within);
-    partition.lower_best(highest);
-    if (found.standing.value < best_value && within == point) {
-      best_value = found.standing.value;
-      best = point;
-    }
+  const auto note = [&](const Vector& point) {
+    const double value = evaluate(point);
+    partition.lower_best(partition.highest_at(point));
+    if (!(value < best_value) && region.contains(best)) return;
+    best_value = value;
+    best = point;
+  };
+  const auto descend_from = [&](const Vector& from) {
+    Vector point = from.cwiseMax(region.lower).cwiseMin(region.upper);
+    partition.descend(point);
+    note(point);
   };
   const auto value_scale = [&](double value) { return value_size(value, start.value); };
-  descend_from(start.point, start.value);
+  descend_from(start.point);
   double enclosure = infinity;
   for (;;) {
     for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {
       const double before = partition.best();
       if (!partition.step(middle, tolerance * value_scale(before))) continue;
-      const double value = evaluate(middle);
-      partition.lower_best(partition.highest_at(middle));
-      if (value < best_value) {
-        best_value = value;
-        best = middle;
-      }
-      if (partition.best() < before) descend_from(middle, value);
+      note(middle);
+      if (partition.best() < before) descend_from(middle);
     }
     const double lower = partition.bound(), upper = partition.best();
     enclosure = upper - lower;

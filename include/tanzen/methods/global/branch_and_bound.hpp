@@ -1,6 +1,5 @@
 #pragma once
 
-#include "tanzen/methods/global/local_search.hpp"
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
@@ -17,13 +16,12 @@ namespace tanzen::methods {
 /// proved is of the expression in real numbers, its constants the doubles that they are; see `interval.hpp` for what
 /// is assumed of the arithmetic.
 ///
-/// Cost: one value at the middle of a box that promises a lower one, and local searches from some of those. Memory: the
-/// boxes that wait.
+/// Cost: one value at the middle of a box that promises a lower one, and one where Newton steps from there end. Memory:
+/// the boxes that wait.
 struct BranchAndBound {
   double tolerance = 1e-8;      ///< width of the enclosure of the value, relative to it
   double width = 1e-6;          ///< of boxes that are not cut any more, relative to the variables
   Index most_boxes = 2'000'000; ///< that may wait
-  LocalChoice local = {};
 
   static MethodCard card();
   void settings(Settings& list);
