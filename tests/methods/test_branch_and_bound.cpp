@@ -121,13 +121,13 @@ TEST_SUITE("proofs") {
     // A plateau, a curve of minima, and more boxes than are allowed.
     for (const char* formula : {"0*x + 0*y + 1", "(x^2 + y^2 - 1)^2"}) {
       CAPTURE(std::string(formula));
-      const Outcome outcome = proof_of(in(formula, -1.5, 1.25), 2000);
+      const Outcome outcome = proof_of(in(formula, -1.5, 1.25), 300);
       if (outcome.status == Status::proved)
         CHECK(outcome.proof->lower <= outcome.value);
       else
         CHECK_FALSE(outcome.proof);
     }
-    const Outcome many = proof_of(testbed::problem("griewank", 10), 1000);
+    const Outcome many = proof_of(testbed::problem("griewank", 10), 300);
     CHECK(many.status == Status::size);
     CHECK_FALSE(many.proof);
     CHECK(many.trace.column("lower_bound").back() <= many.value);

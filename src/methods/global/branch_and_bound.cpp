@@ -4,7 +4,6 @@
 #include "tanzen/interval/interval_tape.hpp"
 #include "tanzen/numeric/sampling.hpp"
 #include "tanzen/search/proof.hpp"
-#include "tanzen/search/relative_gradient.hpp"
 
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
@@ -46,7 +45,14 @@ class Partition {
         sign_(problem.sign()), n_(static_cast<std::size_t>(problem.dimension())), region_(region.sides), width_(width),
         middle_(n_), point_(n_) {
     queue_.push(region);
+    const BoxTraits traits = tape_.evaluate(region_, IntervalTape::Order::value, work_);
+    const double range = traits.nowhere ? 0 : tape_.value(work_).width();
+    scale_ = range > 0 && range < 1 ? range : 1;
   }
+
+  /// What the width of an enclosure of a value is measured by: the value's size, or what the function's range in the
+  /// region is, as far as that is below 1.
+  [[nodiscard]] double size_of_value(double value) const { return std::max(std::abs(value), scale_); }
 
   /// The best value seen is no higher; what is above goes.
   void lower_best(double best) { best_ = std::min(best_, best); }
@@ -453,7 +459,7 @@ class Partition {
   std::vector<std::size_t> free_;
   std::priority_queue<Box, std::vector<Box>, LaterFirst> queue_;
   std::vector<Box> final_; ///< that are not cut any more
-  double best_ = infinity, last_width_ = 1;
+  double best_ = infinity, last_width_ = 1, scale_ = 1;
   std::int64_t looked_at_ = 0;
 };
 
@@ -504,13 +510,12 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     partition.descend(point);
     note(point);
   };
-  const auto value_scale = [&](double value) { return value_size(value, start.value); };
   descend_from(start.point);
   double enclosure = infinity;
   for (;;) {
     for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {
       const double before = partition.best();
-      if (!partition.step(middle, tolerance * value_scale(before))) continue;
+      if (!partition.step(middle, tolerance * partition.size_of_value(before))) continue;
       note(middle);
       if (partition.best() < before) descend_from(middle);
     }
@@ -521,7 +526,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
         .column("boxes", static_cast<double>(partition.waiting()))
         .column("looked_at", static_cast<double>(partition.looked_at()))
         .column("widest", partition.widest());
-    if (partition.is_empty() && enclosure <= tolerance * value_scale(upper)) {
+    if (partition.is_empty() && enclosure <= tolerance * partition.size_of_value(upper)) {
       Proof proof{.lower = lower, .upper = upper, .looked_at = partition.looked_at()};
       proof.boxes = partition.minimizers();
       if (proof.boxes.empty()) throw std::logic_error("no box is left, and a minimizer must lie in one");

@@ -134,6 +134,8 @@ class Strategy {
     constexpr double too_far = 1e4; // against the first steps: a start far from any minimum, or no minimum at all
     if (!(sigma_ * distribution_->longest_axis() <= too_far * first_sigma_))
       return "the steps have grown without limit";
+    // Under constraints values are those of a function that follows the mean: they cannot be compared over time.
+    if (ranking_) return {};
     if (has_no_effect()) return "the steps are below the precision of the point's numbers";
     return stagnation_.is_there() ? "the values have not got better for long" : std::string_view();
   }
