@@ -19,28 +19,30 @@ namespace {
 
 /// Whether values no longer get better (Hansen, 2016, appendix B.3, stagnation): over the last fifth of the
 /// generations, or as many as values need to show anything, the median of the last third of them is no better than of
-/// the first.
+/// the first. Of long runs every other generation is forgotten, again and again, so that little is kept.
 class Stagnation {
  public:
   Stagnation(Index n, Index lambda) : least_(static_cast<std::size_t>(120 + 30 * n / lambda)) {
-    best_.reserve(2 * most_);
-    median_.reserve(2 * most_);
+    for (auto* history : {&best_, &median_, &sorted_}) history->reserve(kept_);
   }
 
-  /// Of one generation, in order of rank.
+  /// Of one generation.
   void note(double best, double median) {
-    for (auto* history : {&best_, &median_}) {
-      if (history->size() == 2 * most_) history->erase(history->begin(), history->begin() + most_);
-    }
+    if (generations_++ % stride_ != 0) return;
     best_.push_back(best);
     median_.push_back(median);
-    ++generations_;
+    if (best_.size() < kept_) return;
+    for (auto* history : {&best_, &median_}) {
+      for (std::size_t k = 0; k < kept_ / 2; ++k) (*history)[k] = (*history)[2 * k];
+      history->resize(kept_ / 2);
+    }
+    stride_ *= 2;
   }
   /// Looks now and then alone, for it sorts.
   [[nodiscard]] bool is_there() {
     constexpr std::size_t now_and_then = 20;
-    const std::size_t length = std::clamp(generations_ / 5, least_, most_);
-    if (generations_ % now_and_then != 0 || best_.size() < length) return false;
+    const std::size_t length = std::clamp(generations_ / 5, least_, most_) / stride_;
+    if (generations_ % now_and_then != 0 || best_.size() < length || length < 10) return false;
     return !has_improved(best_, length) && !has_improved(median_, length);
   }
 
@@ -57,8 +59,8 @@ class Stagnation {
     return *middle;
   }
 
-  static constexpr std::size_t most_ = 20'000;
-  std::size_t least_, generations_ = 0;
+  static constexpr std::size_t kept_ = 2048, most_ = 20'000;
+  std::size_t least_, generations_ = 0, stride_ = 1;
   std::vector<double> best_, median_, sorted_;
 };
 
