@@ -77,10 +77,7 @@ class Partition {
     queue_.pop();
     if (box.lower > best_) return false;
     ++looked_at_;
-    std::vector<Box> faces;
-    const bool is_left = reduce(box, faces);
-    for (Box& face : faces) queue_.push(std::move(face));
-    if (!is_left) return false;
+    if (!reduce(box)) return false;
     last_width_ = size_of(box);
     const bool is_promising = value_at_middle(box) < best_;
     if (is_promising) middle = Eigen::Map<const Vector>(middle_.data(), static_cast<Index>(n_));
@@ -195,7 +192,7 @@ class Partition {
   }
 
   /// Throws the box away (false), or narrows it.
-  bool reduce(Box& box, std::vector<Box>& faces) {
+  bool reduce(Box& box) {
     constexpr int most_rounds = 10;
     constexpr double worth_it = 0.1;
     for (int round = 0; round < most_rounds; ++round) {
@@ -237,7 +234,6 @@ class Partition {
       if (step == NewtonStep::nothing_left) return false;
       if (step == NewtonStep::nothing_gained || size_of(box) > (1 - worth_it) * before) return true;
     }
-    (void)faces;
     return true;
   }
 
@@ -511,7 +507,6 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     note(point);
   };
   descend_from(start.point);
-  double enclosure = infinity;
   for (;;) {
     for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {
       const double before = partition.best();
@@ -520,13 +515,12 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
       if (partition.best() < before) descend_from(middle);
     }
     const double lower = partition.bound(), upper = partition.best();
-    enclosure = upper - lower;
     Iteration now(best, best_value);
     now.column("lower_bound", lower)
         .column("boxes", static_cast<double>(partition.waiting()))
         .column("looked_at", static_cast<double>(partition.looked_at()))
         .column("widest", partition.widest());
-    if (partition.is_empty() && enclosure <= tolerance * partition.size_of_value(upper)) {
+    if (partition.is_empty() && upper - lower <= tolerance * partition.size_of_value(upper)) {
       Proof proof{.lower = lower, .upper = upper, .looked_at = partition.looked_at()};
       proof.boxes = partition.minimizers();
       if (proof.boxes.empty()) throw std::logic_error("no box is left, and a minimizer must lie in one");
