@@ -67,8 +67,8 @@ class Partition {
   [[nodiscard]] bool is_empty() const { return queue_.empty(); }
   [[nodiscard]] std::size_t waiting() const { return queue_.size() + final_.size(); }
   [[nodiscard]] std::int64_t looked_at() const { return looked_at_; }
-  /// The widest box that waits, as a part of the region.
-  [[nodiscard]] double widest() const { return queue_.empty() ? width_ : last_width_; }
+  /// How wide the last box was, relative to the variables.
+  [[nodiscard]] double last_width() const { return last_width_; }
 
   /// Looks at the most promising box: throws it away, narrows it, or cuts it. Its middle is left in `middle` where that
   /// is worth a value: the value there, rounded upwards, may be below the best.
@@ -519,7 +519,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     now.column("lower_bound", lower)
         .column("boxes", static_cast<double>(partition.waiting()))
         .column("looked_at", static_cast<double>(partition.looked_at()))
-        .column("widest", partition.widest());
+        .column("width", partition.last_width());
     if (partition.is_empty() && upper - lower <= tolerance * partition.size_of_value(upper)) {
       Proof proof{.lower = lower, .upper = upper, .looked_at = partition.looked_at()};
       proof.boxes = partition.minimizers();

@@ -34,9 +34,9 @@ class LocalSearch {
     bool settled = false; ///< it ended by itself; `point` is a local minimum as far as the method can tell
   };
 
-  /// From `point`, which has been evaluated and stands there, to where the method ends, the gradient is below 1e-6, or
-  /// the values agree to 1e-11 for 2 n + 5 iterations; `point` is then the best of it. Ends without a minimum after
-  /// 2,000 iterations.
+  /// From `point`, which has been evaluated and stands there, to where the method ends, the relative gradient is below
+  /// 1e-8, or the values agree to 1e-11 for 2 n + 5 iterations; `point` is then the best of it. Ends without a minimum
+  /// after 2,000 iterations.
   Result improve(Vector& point, const Standing& standing, const RandomStream& random);
   /// The same by other rules.
   Result improve(Vector& point, const Standing& standing, const RandomStream& random, const StopRules& rules);
