@@ -9,12 +9,12 @@ base:
 numeric:     base
 statistics:  numeric
 expression:  base numeric
-interval:    expression
+interval:    numeric expression
 problem:     base numeric expression
 testbed:     base numeric statistics expression problem
 search:      base numeric statistics problem
 methods:     base numeric statistics expression interval problem search
-analysis:    base numeric statistics expression problem testbed search
+analysis:    base numeric statistics expression interval problem testbed search
 external:    base problem
 study:       base numeric statistics problem testbed search methods
 files:       base numeric problem testbed search analysis external study

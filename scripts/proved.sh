@@ -28,7 +28,7 @@ for entry in json.loads(told("problems", "--json")):
     if proof:
         counts["proved"] += 1
         inside = "" if stated is None else "yes" if abs(stated) <= 1e-6 * max(1, abs(run["value"])) else "**no**"
-        one = sum(box["exactly_one"] for box in proof["boxes"])
+        one = sum(box["holds"] == "one" for box in proof["boxes"])
         rows.append(f'| `{run["problem"]}` | {run["dimension"]} | {proof["lower"]:.12g} | {inside} | {len(proof["boxes"])} | {one} | {proof["looked_at"]:,} |')
     else:
         counts["other"] += 1

@@ -1,5 +1,6 @@
 #include "tanzen/analysis/stationary_points.hpp"
 
+#include "stationary_checks.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/symbolic.hpp"
@@ -190,25 +191,6 @@ class NewtonSearch {
   Vector widths_;
 };
 
-void check_suited(const Problem& problem) {
-  if (problem.objectives().size() > 1)
-    throw ProblemError(fmt::format("stationary points are those of one objective, and {} has {}", problem.name(),
-                                   problem.objectives().size()));
-  for (const Constraint& row : problem.constraints()) {
-    if (!row.is_equality())
-      throw ProblemError(fmt::format("stationary points are found under equality constraints, and {} of {} is an "
-                                     "inequality: write it with =, or leave it away",
-                                     row.name, problem.name()));
-  }
-  if (problem.parts().constraints > problem.dimension())
-    throw ProblemError(fmt::format("{} has {} and only {}: in general no point keeps them all", problem.name(),
-                                   counted(problem.parts().constraints, "equality constraint"),
-                                   counted(problem.dimension(), "variable")));
-  if (problem.bundle()->derivatives() != Derivatives::hessian)
-    throw ProblemError(fmt::format(
-        "stationary points need exact second derivatives, and {} has none: write it as a formula", problem.name()));
-}
-
 StationaryPoint described(const Problem& problem, const Vector& x, const Vector& y) {
   StationaryPoint found{.point = x, .value = problem.value(x), .multipliers = -y, .curvature = {}};
   const PointCheck checked = check_point(problem, x);
@@ -239,9 +221,28 @@ std::string completeness(const StationaryPoints& all) {
 
 } // namespace
 
+void check_for_stationary_points(const Problem& problem) {
+  if (problem.objectives().size() > 1)
+    throw ProblemError(fmt::format("stationary points are those of one objective, and {} has {}", problem.name(),
+                                   problem.objectives().size()));
+  for (const Constraint& row : problem.constraints()) {
+    if (!row.is_equality())
+      throw ProblemError(fmt::format("stationary points are found under equality constraints, and {} of {} is an "
+                                     "inequality: write it with =, or leave it away",
+                                     row.name, problem.name()));
+  }
+  if (problem.parts().constraints > problem.dimension())
+    throw ProblemError(fmt::format("{} has {} and only {}: in general no point keeps them all", problem.name(),
+                                   counted(problem.parts().constraints, "equality constraint"),
+                                   counted(problem.dimension(), "variable")));
+  if (problem.bundle()->derivatives() != Derivatives::hessian)
+    throw ProblemError(fmt::format(
+        "stationary points need exact second derivatives, and {} has none: write it as a formula", problem.name()));
+}
+
 StationaryPoints stationary_points(const Problem& given, const StationaryOptions& options) {
   const Problem problem = given.unheard().exact();
-  check_suited(problem);
+  check_for_stationary_points(problem);
   constexpr Index most_rounds = 16;
   constexpr double one_point = 1e-6, one_degenerate = 1e-3;
   const Index n = problem.dimension();

@@ -48,6 +48,15 @@ Expressions Expressions::replayed(const std::shared_ptr<Graph>& graph, const Tra
   return {graph, replay(*graph, point), names_};
 }
 
+std::vector<Expr> Expressions::at(const TracedPoint& point) const {
+  Graph* graph = nullptr;
+  for (Index i = 0; i < point.size(); ++i) graph = point[i].graph() != nullptr ? point[i].graph() : graph;
+  assert(graph != nullptr);
+  std::vector<Expr> results;
+  for (const NodeId root : replay(*graph, point)) results.emplace_back(*graph, root);
+  return results;
+}
+
 Expressions Expressions::inserted(Index at, const Expressions& others) const {
   auto graph = std::make_shared<Graph>(*graph_);
   const std::vector<NodeId> added = others.replay(*graph, TracedPoint(*graph));

@@ -60,9 +60,8 @@ Json proof_to_json(const std::optional<Proof>& proof) {
   if (!proof) return nullptr;
   Json boxes = Json::array();
   for (const Proof::MinimizerBox& box : proof->boxes)
-    boxes.push_back({{"lower", files::to_json(box.lower)},
-                     {"upper", files::to_json(box.upper)},
-                     {"exactly_one", box.holds == Proof::Holds::one}});
+    boxes.push_back(
+        {{"lower", files::to_json(box.lower)}, {"upper", files::to_json(box.upper)}, {"holds", holds_word(box.holds)}});
   return {{"lower", files::to_json(proof->lower)},
           {"upper", files::to_json(proof->upper)},
           {"boxes", boxes},
@@ -76,7 +75,7 @@ std::optional<Proof> proof_from_json(const Json& json) {
               .looked_at = json.at("looked_at").get<std::int64_t>()};
   for (const Json& box : json.at("boxes"))
     proof.boxes.push_back({vector_from_json(box.at("lower")), vector_from_json(box.at("upper")),
-                           box.at("exactly_one").get<bool>() ? Proof::Holds::one : Proof::Holds::unknown});
+                           holds_from_word(box.at("holds").get<std::string>())});
   return proof;
 }
 

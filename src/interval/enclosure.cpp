@@ -1,5 +1,7 @@
 #include "tanzen/interval/enclosure.hpp"
 
+#include "constants.hpp"
+
 #include <algorithm>
 
 namespace tanzen {
@@ -52,8 +54,7 @@ Enclosure within(const Enclosure& a, double lower, double upper) {
   return common(a, {lower, upper});
 }
 
-/// An enclosure of pi, and of what turns make of angles.
-constexpr Enclosure pi{3.141592653589793115997963, 3.141592653589793560087173};
+/// What turns make of angles.
 constexpr Enclosure per_turn{0.15915494309189531785264735, 0.15915494309189534560822210};
 
 /// Angles in turns; empty where they are too many, or a whole turn or more, to be told apart.

@@ -1,5 +1,7 @@
 #include "tanzen/interval/interval_tape.hpp"
 
+#include "constants.hpp"
+
 #include <algorithm>
 #include <cassert>
 #include <cmath>
@@ -17,9 +19,6 @@ struct Slopes {
   Enclosure by_aa = 0, by_ab = 0, by_bb = 0;
 };
 
-constexpr Enclosure log_of_two{0.69314718055994528622676398, 0.69314718055994539724906645};
-constexpr Enclosure log_of_ten{2.30258509299404545700440394, 2.30258509299404590109361379};
-
 Enclosure not_negative(const Enclosure& a) {
   return common(a, {0, infinity});
 }
@@ -34,10 +33,8 @@ Enclosure power_times_log(const Enclosure& x, const Enclosure& y, const Enclosur
   return {(Enclosure(-1) / (e * Enclosure(y.lower))).lower, std::max(0.0, top.upper)};
 }
 
-/// Whether a step function takes one value all over an interval.
-template <class Function>
-bool is_one_value(const Enclosure& a, Function&& function) {
-  return function(a.lower) == function(a.upper);
+bool is_half(double x) {
+  return std::abs(x - std::trunc(x)) == 0.5;
 }
 
 double sign_of_number(double x) {
@@ -180,11 +177,11 @@ Slopes slopes_of(Operation operation, std::int32_t exponent, const Enclosure& a,
 
 } // namespace
 
-IntervalTape::IntervalTape(const Expression& expression)
-    : variables_(static_cast<std::size_t>(expression.dimension())), triangle_(variables_ * (variables_ + 1) / 2) {
-  const Graph& graph = expression.graph();
+IntervalTape::IntervalTape(const Expressions& expressions)
+    : variables_(static_cast<std::size_t>(expressions.dimension())), triangle_(variables_ * (variables_ + 1) / 2) {
+  const Graph& graph = expressions.graph();
   std::vector<char> needed(graph.size(), 0);
-  needed[expression.root()] = 1;
+  for (const NodeId root : expressions.roots()) needed[root] = 1;
   for (std::size_t k = graph.size(); k-- > 0;) {
     if (needed[k] == 0) continue;
     const Node& node = graph.node(static_cast<NodeId>(k));
@@ -221,7 +218,7 @@ IntervalTape::IntervalTape(const Expression& expression)
     slots[k] = first_ + steps_.size();
     steps_.push_back(step);
   }
-  output_ = slots[expression.root()];
+  for (const NodeId root : expressions.roots()) outputs_.push_back(slots[root]);
 }
 
 IntervalTape::Workspace IntervalTape::workspace() const {
@@ -247,7 +244,7 @@ BoxTraits IntervalTape::evaluate(std::span<const Enclosure> box, Order order, Wo
     find_value(steps_[k], slot, work);
     if (order != Order::value && !work.traits[slot].nowhere) find_derivatives(steps_[k], slot, order, work);
   }
-  return work.traits[output_];
+  return traits(work);
 }
 
 void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& work) const {
@@ -257,15 +254,19 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
   const BoxTraits &of_a = operands > 0 ? work.traits[step.a] : none, &of_b = operands > 1 ? work.traits[step.b] : none;
   Enclosure& value = work.values[slot];
   BoxTraits& traits = work.traits[slot];
-  traits = {of_a.nowhere || of_b.nowhere, of_a.partly || of_b.partly, of_a.has_kink || of_b.has_kink,
-            of_a.may_jump || of_b.may_jump};
+  traits = {.nowhere = of_a.nowhere || of_b.nowhere,
+            .partly = of_a.partly || of_b.partly,
+            .at_edge = of_a.at_edge || of_b.at_edge,
+            .has_kink = of_a.has_kink || of_b.has_kink,
+            .may_jump = of_a.may_jump || of_b.may_jump};
   const bool is_comparison = step.operation == Operation::less || step.operation == Operation::less_equal ||
                              step.operation == Operation::equal;
   if (is_comparison) {
     // Where an operand has no value it does not hold.
     traits.nowhere = false;
     const bool may_fail = traits.partly || of_a.nowhere || of_b.nowhere;
-    traits.partly = false;
+    traits.may_jump = traits.may_jump || traits.partly || traits.at_edge;
+    traits.partly = traits.at_edge = false;
     bool always = false, never = of_a.nowhere || of_b.nowhere;
     if (!never && step.operation == Operation::less) {
       always = a.upper < b.lower;
@@ -278,7 +279,9 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
       never = common(a, b).is_empty();
     }
     value = always && !may_fail ? Enclosure(1) : never ? Enclosure(0) : Enclosure(0, 1);
-    traits.may_jump = traits.may_jump || !value.is_point();
+    // Where the ends meet, a little beyond may be otherwise.
+    const bool may_turn = !of_a.nowhere && !of_b.nowhere && !common(a, b).is_empty();
+    traits.may_jump = traits.may_jump || !value.is_point() || may_turn;
     return;
   }
   if (step.operation == Operation::select) {
@@ -286,12 +289,15 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
     const bool holds = !of_a.nowhere && !of_a.partly && !a.contains(0), fails = !of_a.nowhere && a == Enclosure(0);
     if (holds || (fails && !of_a.partly)) {
       traits = holds ? of_b : of_c;
-      traits.may_jump = traits.may_jump; // the condition is one value all over the box
+      traits.may_jump = traits.may_jump || of_a.may_jump;
       value = holds ? b : c;
       return;
     }
-    traits = {of_b.nowhere && of_c.nowhere, of_b.partly || of_c.partly || of_b.nowhere || of_c.nowhere || of_a.partly,
-              true, true};
+    traits = {.nowhere = of_b.nowhere && of_c.nowhere,
+              .partly = of_b.partly || of_c.partly || of_b.nowhere || of_c.nowhere || of_a.partly,
+              .at_edge = of_b.at_edge || of_c.at_edge || of_a.at_edge,
+              .has_kink = true,
+              .may_jump = true};
     value = of_b.nowhere ? c : of_c.nowhere ? b : hull(b, c);
     return;
   }
@@ -301,6 +307,7 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
   }
   const auto restrict_to = [&](const Enclosure& domain) {
     if (a.lower < domain.lower || a.upper > domain.upper) traits.partly = true;
+    if (a.lower <= domain.lower || a.upper >= domain.upper) traits.at_edge = true;
     if (common(a, domain).is_empty()) traits.nowhere = true;
   };
   switch (step.operation) {
@@ -311,19 +318,19 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
     break;
   case Operation::sign:
     value = {sign_of_number(a.lower), sign_of_number(a.upper)};
-    if (!value.is_point()) traits.may_jump = true;
+    if (a.contains(0)) traits.may_jump = true;
     break;
   case Operation::floor:
     value = {std::floor(a.lower), std::floor(a.upper)};
-    if (!value.is_point()) traits.may_jump = true;
+    if (!value.is_point() || a.lower == value.lower) traits.may_jump = true;
     break;
   case Operation::ceil:
     value = {std::ceil(a.lower), std::ceil(a.upper)};
-    if (!value.is_point()) traits.may_jump = true;
+    if (!value.is_point() || a.upper == value.upper) traits.may_jump = true;
     break;
   case Operation::round:
     value = {std::round(a.lower), std::round(a.upper)};
-    if (!value.is_point()) traits.may_jump = true;
+    if (!value.is_point() || is_half(a.lower) || is_half(a.upper)) traits.may_jump = true;
     break;
   case Operation::square_root:
     restrict_to({0, infinity});
@@ -392,7 +399,7 @@ void IntervalTape::find_value(const Step& step, std::size_t slot, Workspace& wor
       }
     }
     if (a.contains(0)) {
-      traits.has_kink = true;
+      traits.has_kink = traits.at_edge = true;
       if (b.lower <= 0) traits.partly = traits.may_jump = true;
     }
     break;

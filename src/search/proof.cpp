@@ -7,6 +7,34 @@
 #include <fmt/format.h>
 
 namespace tanzen {
+namespace {
+
+std::string_view in_words(Proof::Holds holds) {
+  switch (holds) {
+  case Proof::Holds::one: return ", exactly one there";
+  case Proof::Holds::some: return ", at least one there";
+  case Proof::Holds::unknown: return ", possibly none";
+  }
+  return "";
+}
+
+} // namespace
+
+std::string_view holds_word(Proof::Holds holds) {
+  switch (holds) {
+  case Proof::Holds::one: return "one";
+  case Proof::Holds::some: return "some";
+  case Proof::Holds::unknown: return "unknown";
+  }
+  return "";
+}
+
+Proof::Holds holds_from_word(std::string_view word) {
+  for (const Proof::Holds each : {Proof::Holds::one, Proof::Holds::some}) {
+    if (holds_word(each) == word) return each;
+  }
+  return Proof::Holds::unknown;
+}
 
 std::string to_text(const Proof& proof) {
   constexpr std::size_t most_shown = 8;
@@ -17,9 +45,8 @@ std::string to_text(const Proof& proof) {
     std::vector<std::string> middle;
     for (Index i = 0; i < box.lower.size(); ++i) middle.push_back(short_number(0.5 * (box.lower[i] + box.upper[i]), 8));
     const double width = (box.upper - box.lower).maxCoeff();
-    text += block_line(k == 0 ? "minimizers" : "",
-                       fmt::format("({}) within {}{}", joined(middle, ", "), short_number(0.5 * width, 2),
-                                   box.holds == Proof::Holds::one ? ", exactly one there" : ""));
+    text += block_line(k == 0 ? "minimizers" : "", fmt::format("({}) within {}{}", joined(middle, ", "),
+                                                               short_number(0.5 * width, 2), in_words(box.holds)));
   }
   if (proof.boxes.size() > most_shown)
     text += block_line(

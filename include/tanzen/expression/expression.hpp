@@ -63,6 +63,10 @@ class Expressions {
     return {std::move(graph), std::move(roots), names_};
   }
 
+  /// What they are at a point whose coordinates stand in another graph, for building on them there. Requires that one
+  /// of the coordinates is no plain constant.
+  [[nodiscard]] std::vector<Expr> at(const TracedPoint& point) const;
+
   /// With the expressions of `others`, of the same variables, at the place `at`. Cost: a copy of both graphs.
   [[nodiscard]] Expressions inserted(Index at, const Expressions& others) const;
 

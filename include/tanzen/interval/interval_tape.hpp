@@ -13,18 +13,19 @@ namespace tanzen {
 struct BoxTraits {
   bool nowhere = false;  ///< no point of the box lies in the function's domain: there is no range
   bool partly = false;   ///< some point of it may lie outside
+  bool at_edge = false;  ///< some point of it may lie on the domain's edge, with none of the domain beyond
   bool has_kink = false; ///< the slope may jump within; enclosures of slopes then hold all that lies between
-  bool may_jump = false; ///< the value may jump within: enclosures of slopes say nothing
+  bool may_jump = false; ///< the value may jump within, or at its edges: enclosures of slopes say nothing
 
-  /// Whether enclosures of slopes hold along every way through the box.
-  [[nodiscard]] bool is_continuous() const { return !nowhere && !partly && !may_jump; }
+  /// Whether enclosures of slopes hold along every way through the box and a little beyond.
+  [[nodiscard]] bool is_continuous() const { return !nowhere && !partly && !at_edge && !may_jump; }
   /// Whether those of second derivatives do.
   [[nodiscard]] bool is_smooth() const { return is_continuous() && !has_kink; }
 };
 
-/// An expression evaluated over boxes by interval arithmetic: its range, gradient and Hessian are enclosed, whatever
+/// Expressions evaluated over boxes by interval arithmetic: their ranges, gradients and Hessians are enclosed, whatever
 /// rounding does on the way (Moore, Kearfott and Cloud, 2009, chapters 5 and 6; derivatives forward). What is enclosed
-/// is the expression as it was written, in real numbers: the numbers in it as the doubles that they are.
+/// is an expression as it was written, in real numbers: the numbers in it as the doubles that they are.
 ///
 /// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is some 5 of plain
 /// numbers; a gradient n values, a Hessian n^2 / 2 more. Nothing is allocated per box.
@@ -38,24 +39,42 @@ class IntervalTape {
     std::vector<BoxTraits> traits = {};
     std::vector<Enclosure> gradients = {}; ///< of each slot, n numbers
     std::vector<Enclosure> hessians = {};  ///< of each slot, the lower triangle by rows
+    std::vector<Enclosure> left = {};      ///< of each slot, what a contraction leaves of its values
+    std::vector<char> counts = {};         ///< whether the result has no value where the slot has none
   };
 
-  explicit IntervalTape(const Expression& expression);
+  /// What the expressions share is evaluated once.
+  explicit IntervalTape(const Expressions& expressions);
 
   [[nodiscard]] Index dimension() const { return static_cast<Index>(variables_); }
   [[nodiscard]] Workspace workspace() const;
 
-  /// Over a box of `dimension` intervals, none of them empty.
+  [[nodiscard]] Index outputs() const { return static_cast<Index>(outputs_.size()); }
+
+  /// Over a box of `dimension` intervals, none of them empty. Returns what is known of the first expression.
   BoxTraits evaluate(std::span<const Enclosure> box, Order order, Workspace& work) const;
 
-  /// Of the last evaluation. Empty where the function has no values in the box.
-  [[nodiscard]] const Enclosure& value(const Workspace& work) const { return work.values[output_]; }
-  [[nodiscard]] const Enclosure& slope(Index i, const Workspace& work) const {
-    return work.gradients[output_ * variables_ + static_cast<std::size_t>(i)];
+  /// Of the last evaluation, by expression.
+  [[nodiscard]] const BoxTraits& traits(const Workspace& work, Index output = 0) const {
+    return work.traits[slot_of(output)];
   }
-  [[nodiscard]] const Enclosure& bend(Index i, Index j, const Workspace& work) const {
-    return work.hessians[output_ * triangle_ + place_of(static_cast<std::size_t>(i), static_cast<std::size_t>(j))];
+  /// Empty where the function has no values in the box.
+  [[nodiscard]] const Enclosure& value(const Workspace& work, Index output = 0) const {
+    return work.values[slot_of(output)];
   }
+  [[nodiscard]] const Enclosure& slope(Index i, const Workspace& work, Index output = 0) const {
+    return work.gradients[slot_of(output) * variables_ + static_cast<std::size_t>(i)];
+  }
+  [[nodiscard]] const Enclosure& bend(Index i, Index j, const Workspace& work, Index output = 0) const {
+    return work
+        .hessians[slot_of(output) * triangle_ + place_of(static_cast<std::size_t>(i), static_cast<std::size_t>(j))];
+  }
+
+  /// Narrows the box of the last evaluation to what can hold points where the expression has a value within `range`:
+  /// each operation is undone from its result to its operands (forward-backward contraction: Benhamou, Goualard,
+  /// Granvilliers and Puget, 1999). False where there are none. Cost: a value.
+  [[nodiscard]] bool contract(const Enclosure& range, std::span<Enclosure> box, Workspace& work,
+                              Index output = 0) const;
 
  private:
   struct Step {
@@ -64,6 +83,7 @@ class IntervalTape {
     std::size_t a = 0, b = 0, c = 0; ///< slots
   };
 
+  [[nodiscard]] std::size_t slot_of(Index output) const { return outputs_[static_cast<std::size_t>(output)]; }
   static std::size_t place_of(std::size_t i, std::size_t j) {
     return i >= j ? i * (i + 1) / 2 + j : j * (j + 1) / 2 + i;
   }
@@ -73,7 +93,8 @@ class IntervalTape {
   std::size_t variables_, triangle_;
   std::vector<double> constants_;
   std::vector<Step> steps_;
-  std::size_t first_ = 0, output_ = 0; ///< slots: of the first step, of the result
+  std::size_t first_ = 0;            ///< slot of the first step
+  std::vector<std::size_t> outputs_; ///< slots of the results
 };
 
 } // namespace tanzen

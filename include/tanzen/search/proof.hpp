@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace tanzen {
@@ -11,9 +12,10 @@ namespace tanzen {
 /// What a method has proved of a problem within its region: where the best value lies, and boxes that hold every point
 /// that has it.
 struct Proof {
-  /// What is known of the stationary points in a box.
+  /// What is known of the minimizers in a box.
   enum class Holds {
-    one,     ///< exactly one, and it is a minimum
+    one,     ///< exactly one stationary point, and it is a minimum
+    some,    ///< at least one global minimizer
     unknown, ///< some, or none
   };
   struct MinimizerBox {
@@ -25,6 +27,11 @@ struct Proof {
   std::vector<MinimizerBox> boxes = {}; ///< all global minimizers lie in them; empty where that is not known
   std::int64_t looked_at = 0;           ///< boxes that it took
 };
+
+/// `one`, `some` or `unknown`, as files have it.
+[[nodiscard]] std::string_view holds_word(Proof::Holds holds);
+/// Of any other word `unknown`.
+[[nodiscard]] Proof::Holds holds_from_word(std::string_view word);
 
 /// The lines that an outcome tells of it.
 [[nodiscard]] std::string to_text(const Proof& proof);

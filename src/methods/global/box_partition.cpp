@@ -1,0 +1,291 @@
+#include "box_partition.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tanzen::methods {
+
+using intervals::infinity;
+using Order = ProblemOverBoxes::Order;
+
+BoxPartition::BoxPartition(ProblemOverBoxes& problem, double width)
+    : problem_(problem), n_(problem.dimension()), region_(problem.region()), width_(width), centre_(n_) {
+  queue_.push({region_, -infinity, std::vector<char>(n_, 0), std::vector<char>(n_, 0)});
+  const bool has_values = !problem_.look_at(region_, Order::value).nowhere;
+  const double range = has_values ? problem_.value().width() : 0;
+  scale_ = range > 0 && range < 1 ? range : 1;
+}
+
+double BoxPartition::bound() const {
+  double least = best_;
+  if (!queue_.empty()) least = std::min(least, queue_.top().lower);
+  for (const Part& part : final_) least = std::min(least, part.lower);
+  return least;
+}
+
+bool BoxPartition::step(Vector& middle, double tolerance) {
+  Part part = queue_.top();
+  queue_.pop();
+  if (part.lower > best_) return false;
+  ++looked_at_;
+  if (reduce(part) == Verdict::thrown_away) return false;
+  last_width_ = width_of(part);
+  middle.resize(static_cast<Index>(n_));
+  for (std::size_t i = 0; i < n_; ++i) middle[static_cast<Index>(i)] = part.sides[i].middle();
+  constexpr double narrowest = 1e-13;
+  const bool is_done = last_width_ <= width_ && (best_ - part.lower <= tolerance || last_width_ <= narrowest);
+  if (is_done || !cut(std::move(part))) final_.push_back(std::move(part));
+  return true;
+}
+
+bool BoxPartition::touches_lower(const Part& part, std::size_t i) const {
+  return part.sides[i].lower <= region_[i].lower && part.without_lower[i] == 0;
+}
+bool BoxPartition::touches_upper(const Part& part, std::size_t i) const {
+  return part.sides[i].upper >= region_[i].upper && part.without_upper[i] == 0;
+}
+
+double BoxPartition::relative_width(const Part& part, std::size_t i) const {
+  const Enclosure& side = part.sides[i];
+  return side.is_point() ? 0 : side.width() / std::max(side.magnitude(), problem_.typical_size(i));
+}
+
+double BoxPartition::width_of(const Part& part) const {
+  double widest = 0;
+  for (std::size_t i = 0; i < n_; ++i) widest = std::max(widest, relative_width(part, i));
+  return widest;
+}
+
+/// Throws the part away, or narrows it and raises its bound as far as that is worth while.
+BoxPartition::Verdict BoxPartition::reduce(Part& part) {
+  constexpr int most_rounds = 10;
+  constexpr double worth_it = 0.1;
+  for (int round = 0; round < most_rounds; ++round) {
+    const double before = width_of(part);
+    Verdict verdict = reduce_by_values(part);
+    if (verdict == Verdict::as_it_is) verdict = reduce_by_slopes(part);
+    if (verdict == Verdict::as_it_is) verdict = reduce_by_curvatures(part);
+    if (verdict == Verdict::thrown_away || verdict == Verdict::as_it_is) return verdict;
+    if (width_of(part) > (1 - worth_it) * before) break;
+  }
+  // What is left may have a higher bound than what it was cut from.
+  if (problem_.look_at(part.sides, Order::gradient).nowhere || problem_.is_infeasible()) return Verdict::thrown_away;
+  part.lower = std::max(part.lower, problem_.value().lower);
+  return part.lower > best_ ? Verdict::thrown_away : Verdict::narrower;
+}
+
+/// By what values, and those of the constraints, may be.
+BoxPartition::Verdict BoxPartition::reduce_by_values(Part& part) {
+  constexpr double worth_it = 0.1;
+  if (problem_.look_at(part.sides, Order::gradient).nowhere || problem_.is_infeasible()) return Verdict::thrown_away;
+  part.lower = std::max(part.lower, problem_.value().lower);
+  if (part.lower > best_) return Verdict::thrown_away;
+  const double before = width_of(part);
+  if (!problem_.contract(best_, part.sides)) return Verdict::thrown_away;
+  const double after = width_of(part);
+  if (after == before) return Verdict::as_it_is;
+  if (after < (1 - worth_it) * before) return Verdict::narrower;
+  if (problem_.look_at(part.sides, Order::gradient).nowhere) return Verdict::thrown_away;
+  return Verdict::as_it_is;
+}
+
+/// By where the value rises or falls all over the part.
+BoxPartition::Verdict BoxPartition::reduce_by_slopes(Part& part) {
+  if (!problem_.is_inside() || !problem_.is_continuous()) return Verdict::as_it_is;
+  problem_.clear_multipliers();
+  bool has_moved = false;
+  for (std::size_t i = 0; i < n_; ++i) {
+    const Enclosure g = problem_.slope(i);
+    if (!(g.lower > 0) && !(g.upper < 0)) continue;
+    // It rises, or falls: only the face on that side can have a minimizer.
+    const bool rises = g.lower > 0;
+    if (part.sides[i].is_point() && !is_free(part, i)) {
+      const bool at_lower = touches_lower(part, i), at_upper = touches_upper(part, i);
+      if (at_lower && at_upper) continue; // the region has no width here
+      if ((at_lower && !rises) || (at_upper && rises)) return Verdict::thrown_away;
+      continue;
+    }
+    if (!(rises ? touches_lower(part, i) : touches_upper(part, i))) return Verdict::thrown_away;
+    part.sides[i] = rises ? Enclosure(region_[i].lower) : Enclosure(region_[i].upper);
+    has_moved = true;
+  }
+  return has_moved ? Verdict::narrower : Verdict::as_it_is;
+}
+
+/// By second derivatives, and bounds that slopes give.
+BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
+  if (!problem_.is_continuous()) return Verdict::as_it_is;
+  const bool is_inside = problem_.is_inside(), is_smooth = problem_.is_smooth();
+  problem_.clear_multipliers();
+  if (!is_inside) problem_.set_multipliers(part.sides);
+  if (is_smooth) (void)problem_.look_at(part.sides, Order::hessian);
+  part.lower = std::max(part.lower, problem_.lower_bound_from_middle(part.sides));
+  if (part.lower > best_) return Verdict::thrown_away;
+  if (!is_smooth || !is_inside) return Verdict::as_it_is;
+  bool all_free = true;
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (part.sides[i].is_point()) continue;
+    if (!is_free(part, i))
+      all_free = false;
+    else if (problem_.bend(i, i).upper < 0)
+      return Verdict::thrown_away; // no minimum where it is concave
+  }
+  if (!all_free) return Verdict::as_it_is;
+  const NewtonStep::Result result = newton(part.sides);
+  if (result == NewtonStep::Result::no_zero) return Verdict::thrown_away;
+  return result == NewtonStep::Result::nothing ? Verdict::as_it_is : Verdict::narrower;
+}
+
+/// On the slopes of the sides that are no points; the last look was at the box, with its Hessian.
+NewtonStep::Result BoxPartition::newton(Sides& sides) {
+  free_.clear();
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (!sides[i].is_point()) free_.push_back(i);
+  }
+  if (free_.empty()) return NewtonStep::Result::nothing;
+  jacobian_.clear();
+  slopes_.clear();
+  moving_.clear();
+  centre_.clear();
+  for (const std::size_t i : free_) {
+    for (const std::size_t j : free_) jacobian_.push_back(problem_.bend(i, j));
+    moving_.push_back(sides[i]);
+    centre_.push_back(sides[i].middle());
+  }
+  Sides middle = sides;
+  for (std::size_t a = 0; a < free_.size(); ++a) middle[free_[a]] = centre_[a];
+  (void)problem_.look_at(middle, Order::gradient);
+  if (!problem_.is_continuous()) return NewtonStep::Result::nothing;
+  for (const std::size_t i : free_) slopes_.push_back(problem_.slope(i));
+  const NewtonStep::Result result = newton_.take(jacobian_, slopes_, centre_, moving_);
+  for (std::size_t a = 0; a < free_.size(); ++a) sides[free_[a]] = moving_[a];
+  return result;
+}
+
+std::vector<Proof::MinimizerBox> BoxPartition::minimizers() {
+  std::vector<Part> joined;
+  for (Part& part : final_) {
+    if (part.lower <= best_) join(std::move(part), joined);
+  }
+  std::vector<Proof::MinimizerBox> told;
+  for (Part& part : joined) {
+    const bool is_one = holds_one_minimum(part);
+    // A box that is alone has a point that takes the least value, if one does.
+    (void)problem_.look_at(part.sides, Order::value);
+    const bool is_some = joined.size() == 1 && problem_.has_least();
+    Proof::MinimizerBox box{Vector(static_cast<Index>(n_)), Vector(static_cast<Index>(n_)),
+                            is_one    ? Proof::Holds::one
+                            : is_some ? Proof::Holds::some
+                                      : Proof::Holds::unknown};
+    for (std::size_t i = 0; i < n_; ++i) {
+      box.lower[static_cast<Index>(i)] = part.sides[i].lower;
+      box.upper[static_cast<Index>(i)] = part.sides[i].upper;
+    }
+    told.push_back(std::move(box));
+  }
+  return told;
+}
+
+/// Exactly one stationary point, and it is a minimum: a Newton step leads into the box's own inside, made a little
+/// larger, and the Hessian is positive definite all over it.
+bool BoxPartition::holds_one_minimum(Part& part) {
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (part.sides[i].is_point() && region_[i].is_point()) return false;
+    if (!is_free(part, i)) return false;
+  }
+  Sides larger = part.sides;
+  for (std::size_t i = 0; i < n_; ++i) {
+    const double more = std::max(2 * larger[i].width(), 1e-10 * problem_.typical_size(i));
+    larger[i] = {larger[i].lower - more, larger[i].upper + more};
+    if (!(larger[i].lower > region_[i].lower && larger[i].upper < region_[i].upper)) return false;
+  }
+  problem_.clear_multipliers();
+  (void)problem_.look_at(larger, Order::hessian);
+  if (!problem_.is_smooth() || !problem_.is_inside()) return false;
+  std::vector<Enclosure> hessian;
+  for (std::size_t i = 0; i < n_; ++i) {
+    for (std::size_t j = 0; j < n_; ++j) hessian.push_back(problem_.bend(i, j));
+  }
+  if (inertia(hessian, static_cast<Index>(n_)).positive < static_cast<Index>(n_)) return false;
+  Sides within = larger;
+  if (newton(within) != NewtonStep::Result::one_zero) return false;
+  for (int k = 0; k < 3; ++k) { // what the step leaves holds it
+    (void)problem_.look_at(within, Order::hessian);
+    if (newton(within) == NewtonStep::Result::no_zero) break;
+  }
+  part.sides = within;
+  return true;
+}
+
+/// Into two at the middle of a side: the one along which values change most, of those that are not much narrower than
+/// the widest. Where the part touches faces of the region and is no longer wide, a face is split off first. False
+/// where no double lies between the ends.
+bool BoxPartition::cut(Part&& part) {
+  constexpr double part_of_region = 0.3;
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (part.sides[i].is_point() || is_free(part, i)) continue;
+    if (part.sides[i].width() > part_of_region * region_[i].width()) continue;
+    split_faces(std::move(part), i);
+    return true;
+  }
+  const double widest = width_of(part);
+  std::size_t chosen = n_;
+  double most = -1;
+  (void)problem_.look_at(part.sides, Order::gradient);
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (part.sides[i].is_point() || relative_width(part, i) < 0.1 * widest) continue;
+    const double change = problem_.slope(i).magnitude() * part.sides[i].width();
+    const double weight = std::isfinite(change) ? change : relative_width(part, i);
+    if (weight <= most) continue;
+    most = weight;
+    chosen = i;
+  }
+  if (chosen == n_) return false;
+  const double at = part.sides[chosen].middle();
+  if (!(at > part.sides[chosen].lower && at < part.sides[chosen].upper)) return false;
+  Part upper = part;
+  upper.sides[chosen].lower = at;
+  part.sides[chosen].upper = at;
+  queue_.push(std::move(part));
+  queue_.push(std::move(upper));
+  return true;
+}
+
+void BoxPartition::split_faces(Part&& part, std::size_t i) {
+  for (const bool is_lower : {true, false}) {
+    if (!(is_lower ? touches_lower(part, i) : touches_upper(part, i))) continue;
+    Part face = part;
+    face.sides[i] = is_lower ? Enclosure(region_[i].lower) : Enclosure(region_[i].upper);
+    (is_lower ? part.without_lower : part.without_upper)[i] = 1;
+    queue_.push(std::move(face));
+  }
+  queue_.push(std::move(part));
+}
+
+/// Into one of those that it touches, which then may touch others.
+void BoxPartition::join(Part&& part, std::vector<Part>& joined) const {
+  constexpr double near = 2;
+  for (bool again = true; again;) {
+    again = false;
+    for (std::size_t k = 0; k < joined.size(); ++k) {
+      bool touches = true;
+      for (std::size_t i = 0; i < n_ && touches; ++i) {
+        const double room = near * width_ * problem_.typical_size(i);
+        const Enclosure &a = joined[k].sides[i], &b = part.sides[i];
+        touches = a.lower <= b.upper + room && b.lower <= a.upper + room;
+      }
+      if (!touches) continue;
+      for (std::size_t i = 0; i < n_; ++i) {
+        part.sides[i] = hull(part.sides[i], joined[k].sides[i]);
+        part.without_lower[i] = part.without_lower[i] != 0 && joined[k].without_lower[i] != 0;
+        part.without_upper[i] = part.without_upper[i] != 0 && joined[k].without_upper[i] != 0;
+      }
+      joined.erase(joined.begin() + static_cast<std::ptrdiff_t>(k));
+      again = true;
+      break;
+    }
+  }
+  joined.push_back(std::move(part));
+}
+
+} // namespace tanzen::methods

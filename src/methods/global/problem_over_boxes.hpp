@@ -1,0 +1,86 @@
+#pragma once
+
+#include "tanzen/interval/interval_tape.hpp"
+#include "tanzen/interval/newton_step.hpp"
+#include "tanzen/numeric/vector.hpp"
+#include "tanzen/problem/problem.hpp"
+
+#include <optional>
+#include <span>
+#include <vector>
+
+namespace tanzen::methods {
+
+/// A problem's value to minimize and its constraints' rows over boxes of its region, and at points: what a branch and
+/// bound asks of it.
+class ProblemOverBoxes {
+ public:
+  using Order = IntervalTape::Order;
+  using Sides = std::vector<Enclosure>;
+
+  explicit ProblemOverBoxes(const Problem& problem);
+
+  [[nodiscard]] std::size_t dimension() const { return n_; }
+  [[nodiscard]] std::size_t rows() const { return limits_.size(); }
+  [[nodiscard]] const Sides& region() const { return region_; }
+  [[nodiscard]] double typical_size(std::size_t i) const { return sizes_[static_cast<Index>(i)]; }
+
+  /// Of a box; what follows is said of the last one. Returns what is known of the function there.
+  const BoxTraits& look_at(const Sides& box, Order order);
+  [[nodiscard]] Enclosure value() const { return told(tape_.value(work_)); }
+  /// Of the function, or of its Lagrangian with the multipliers that were set last.
+  [[nodiscard]] Enclosure slope(std::size_t i) const { return weighted_slope(i, work_); }
+  [[nodiscard]] Enclosure bend(std::size_t i, std::size_t j) const;
+
+  /// Whether some row has no value within its limits in the box, so that no point of it is feasible.
+  [[nodiscard]] bool is_infeasible() const;
+  /// Whether all rows are within their limits, with room, all over the box and a little beyond.
+  [[nodiscard]] bool is_inside() const;
+  /// Whether the function, and the rows that may hold a point of the box, have slopes, or second derivatives, all over
+  /// it.
+  [[nodiscard]] bool is_continuous() const;
+  [[nodiscard]] bool is_smooth() const;
+  /// Whether function and rows have values all over the box that do not jump, so that a least one is taken.
+  [[nodiscard]] bool has_least() const;
+  /// Narrows the box to where the value is at most `best` and the rows within their limits. False where nothing is
+  /// left.
+  [[nodiscard]] bool contract(double best, Sides& box);
+
+  /// Multipliers for a bound by the Lagrangian: those that balance the slopes best at the middle of the box, with the
+  /// signs that make it one. None where no row may hold a point.
+  void set_multipliers(const Sides& box);
+  void clear_multipliers() { multipliers_.setZero(); }
+  /// A bound from below on the feasible values of the box, by the mean-value form and the Taylor form of second order
+  /// of the Lagrangian, after `look_at` with the Hessian where it is smooth.
+  [[nodiscard]] double lower_bound_from_middle(const Sides& box);
+
+  /// The value at a point, rounded upwards; infinite where it has none, or no feasible point is proved to be there.
+  [[nodiscard]] double highest_at(const Vector& point);
+  /// Newton steps within the region, on what holds the point, to where they lead no further: `point` becomes it. For
+  /// upper bounds: what they are worth is told by `highest_at`.
+  void descend(Vector& point);
+
+ private:
+  [[nodiscard]] Enclosure told(const Enclosure& value) const { return sign_ < 0 ? -value : value; }
+  [[nodiscard]] Enclosure weighted_slope(std::size_t i, const IntervalTape::Workspace& work) const;
+  [[nodiscard]] Enclosure weighted_value(const IntervalTape::Workspace& work) const;
+  [[nodiscard]] bool may_hold(std::size_t row) const;
+  void look_at_point(const Vector& point, Order order);
+  void slopes_at_point(Vector& gradient, Matrix& rows, Vector& values) const;
+  void descend_freely(Vector& point);
+  void descend_along_rows(Vector& point);
+  void step_inside(Vector& point);
+  [[nodiscard]] std::optional<double> proved_value(const Vector& point);
+
+  IntervalTape tape_;
+  IntervalTape::Workspace work_, point_work_; ///< of boxes, of points in them
+  double sign_;
+  std::size_t n_;
+  Sides region_;
+  Vector sizes_;
+  std::vector<Enclosure> limits_; ///< of the rows
+  Vector multipliers_;            ///< by row
+  Sides point_;
+};
+
+} // namespace tanzen::methods
