@@ -8,7 +8,6 @@
 #include "tanzen/problem/derivative_check.hpp"
 #include "tanzen/search/noise_estimate.hpp"
 #include "tanzen/search/outcome.hpp"
-#include "tanzen/search/proof.hpp"
 #include "tanzen/search/run.hpp"
 
 #include <nlohmann/json.hpp>
@@ -161,69 +160,6 @@ void add_check_noise(const Command& check, Context& context) {
   command.flag("--json", options->json, "print one object");
   command.example("tanzen check noise sphere:dim=5,noise=normal:0.01 --at 1,1,1,1,1");
   command.does([options, &context] { context.exit_code = check_noise(context, *options); });
-}
-
-struct MinimaOptions {
-  std::string name;
-  ProblemArguments problem;
-  std::optional<double> seconds;
-};
-
-/// What is stated of a problem's best value beside what is proved of it. 1 where it is refuted.
-int check_minima(const Context& context, const MinimaOptions& options) {
-  const Problem problem = options.problem.problem(context.additions, options.name);
-  const Method prover = context.additions.methods.find("branch-and-bound");
-  check_able(prover, problem);
-  const auto stated = problem.best_known();
-  context.print("\n  {}\n", to_text(problem));
-  context.print("{}",
-                block_line("stated", stated ? fmt::format("best value {}", number_text(*stated)) : "no best value"));
-  for (const KnownMinimum& minimum : problem.known_minima())
-    context.print("{}", block_line("", fmt::format("{} at {}, where the value is {}",
-                                                   minimum.global ? "global" : "local", point_text(minimum.point, 10),
-                                                   short_number(problem.value(minimum.point), 12))));
-  const Outcome outcome = run(problem, prover, {.stop = {.seconds = options.seconds.value_or(30)}});
-  if (!outcome.proof) {
-    context.print("{}", block_line("undecided",
-                                   fmt::format("{}, after {} s", outcome.message, short_number(outcome.seconds, 3))));
-    return 1;
-  }
-  const Proof& proof = *outcome.proof;
-  context.print("{}", to_text(proof));
-  if (!stated) return 0;
-  // What is stated is rounded to the digits that it is written with.
-  const double room = 1e-7 * std::max(1.0, std::abs(*stated));
-  const bool is_right = *stated >= proof.lower - room && *stated <= proof.upper + room;
-  context.print("{}", block_line(is_right ? "agrees" : "refuted",
-                                 is_right ? "the stated value is that of the proof"
-                                          : "the stated value is not the best within the region"));
-  for (const KnownMinimum& minimum : problem.known_minima()) {
-    if (!minimum.global) continue;
-    const bool is_boxed = std::ranges::any_of(proof.boxes, [&](const Proof::MinimizerBox& box) {
-      const Vector reach = 1e-4 * minimum.point.cwiseAbs().cwiseMax(problem.typical_sizes());
-      return (minimum.point.array() >= (box.lower - reach).array()).all() &&
-             (minimum.point.array() <= (box.upper + reach).array()).all();
-    });
-    if (!is_boxed && problem.sampling_box().contains(minimum.point))
-      context.print("{}",
-                    block_line("refuted", fmt::format("no global minimizer lies at {}", point_text(minimum.point, 8))));
-  }
-  const auto boxed = static_cast<long long>(proof.boxes.size());
-  const auto points = std::ranges::count_if(problem.known_minima(), &KnownMinimum::global);
-  if (boxed > points)
-    context.print("{}", block_line("besides", fmt::format("{} boxes hold all global minimizers; {} {} stated", boxed,
-                                                          points, points == 1 ? "is" : "are")));
-  return is_right ? 0 : 1;
-}
-
-void add_check_minima(const Command& check, Context& context) {
-  const Command command = check.command("minima", "the stated best value of a formula beside what is proved of it");
-  auto options = std::make_shared<MinimaOptions>();
-  command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
-  options->problem.add_to(command);
-  add_number(command, "--seconds", options->seconds, "how long the proof may take (30)", 0);
-  command.example("tanzen check minima himmelblau");
-  command.does([options, &context] { context.exit_code = check_minima(context, *options); });
 }
 
 void add_check_method(const Command& check, Context& context) {

@@ -38,6 +38,8 @@ void add_compare(const Command& program, Context& context);
 void add_campaign(const Command& program, Context& context);
 void add_figure(const Command& program, Context& context);
 void add_check(const Command& program, Context& context);
+/// A part of it.
+void add_check_minima(const Command& check, Context& context);
 void add_fit(const Command& program, Context& context);
 void add_front(const Command& program, Context& context);
 void add_report(const Command& program, Context& context);

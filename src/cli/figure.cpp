@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/figure/boxes_figure.hpp"
 #include "tanzen/figure/landscape_figure.hpp"
 #include "tanzen/figure/render.hpp"
 #include "tanzen/figure/search_line_figure.hpp"
@@ -81,6 +82,16 @@ void draw_search_line(const Context& context, const FigureOptions& options) {
   draw(context, search_line_figure(problem, line), options.output);
 }
 
+void draw_boxes(const Context& context, const FigureOptions& options) {
+  const Problem problem = options.problem.problem(context.additions, options.name);
+  check_output(options.output);
+  const Method prover = context.additions.methods.parse("branch-and-bound:at-once=1,record=20000");
+  check_able(prover, problem);
+  StopRules stop = options.stop.rules();
+  if (!stop.seconds) stop.seconds = 30;
+  draw(context, boxes_figure(problem, run(problem, prover, {.stop = stop})), options.output);
+}
+
 } // namespace
 
 void check_output(const std::string& output) {
@@ -145,6 +156,10 @@ void add_figure(const Command& program, Context& context) {
   add_count(trials, "--iteration", one->iteration, "which iteration (1)");
   trials.takes("--from", one->from, "POINT", "where the run begins: 2.5,-1 or y=-1,x=2.5");
   add_seed(trials, one->seed);
+  const auto [boxes, proof] =
+      add_kind(command, context, "boxes", "how a proof goes: the parts of the region thrown away, and the bounds",
+               "tanzen figure boxes himmelblau --output boxes.png", draw_boxes);
+  proof->stop.add_to(boxes);
   add_population_kinds(command, context);
   add_comparison_kinds(command, context);
 }

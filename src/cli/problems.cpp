@@ -11,6 +11,7 @@
 #include "tanzen/files/write_file.hpp"
 #include "tanzen/search/outcome.hpp"
 #include "tanzen/search/point_check.hpp"
+#include "tanzen/testbed/proved_values.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <cmath>
@@ -177,6 +178,11 @@ void print_problem(const Context& context, const Problem& problem) {
 void print_card(const Context& context, const testbed::TestFunction& function, const Problem& problem) {
   print_problem(context, problem);
   context.print("{}", block_line("formula", function.formula));
+  if (const testbed::ProvedValue* proved = testbed::proved_value(problem.name())) {
+    context.print("{}",
+                  block_line("proved", fmt::format("the best value in its region lies from {} to {}",
+                                                   short_number(proved->lower, 15), short_number(proved->upper, 15))));
+  }
   context.print("{}", block_line("traits", joined(trait_words(function), ", ")));
   context.print("{}", block_line("exists for", fmt::format("{} variables", dimension_text(function.dimensions))));
   for (const auto* options : {&function.options, &testbed::common_options()}) {

@@ -20,6 +20,17 @@ std::string_view in_words(Proof::Holds holds) {
 
 } // namespace
 
+std::string_view reason_word(Proof::Reason reason) {
+  switch (reason) {
+  case Proof::Reason::value: return "value too high";
+  case Proof::Reason::constraint: return "infeasible";
+  case Proof::Reason::slope: return "rises or falls";
+  case Proof::Reason::curvature: return "concave";
+  case Proof::Reason::newton: return "Newton step";
+  }
+  return "";
+}
+
 std::string_view holds_word(Proof::Holds holds) {
   switch (holds) {
   case Proof::Holds::one: return "one";

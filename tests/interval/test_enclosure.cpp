@@ -152,29 +152,51 @@ TEST_SUITE("intervals") {
 
   TEST_CASE("no operation of two operands does, corners and signs of all kinds among them") {
     using namespace boost::multiprecision;
+    using Function = std::function<Long(const Long&, const Long&)>;
     struct Pair {
       const char* formula;
-      std::function<Long(const Long&, const Long&)> value, by_x, by_y;
+      Function value, by_x, by_y, by_xx, by_xy, by_yy;
     };
+    const Function none = [](const Long&, const Long&) { return Long(0); };
+    const Function once = [](const Long&, const Long&) { return one; };
+    const auto squares = [](const Long& x, const Long& y) { return Long(x * x + y * y); };
     const Pair pairs[] = {
-        {"x + y", [](const Long& x, const Long& y) { return Long(x + y); },
-         [](const Long&, const Long&) { return one; }, [](const Long&, const Long&) { return one; }},
-        {"x - y", [](const Long& x, const Long& y) { return Long(x - y); },
-         [](const Long&, const Long&) { return one; }, [](const Long&, const Long&) { return Long(-1); }},
+        {"x + y", [](const Long& x, const Long& y) { return Long(x + y); }, once, once, none, none, none},
+        {"x - y", [](const Long& x, const Long& y) { return Long(x - y); }, once,
+         [](const Long&, const Long&) { return Long(-1); }, none, none, none},
         {"x*y", [](const Long& x, const Long& y) { return Long(x * y); }, [](const Long&, const Long& y) { return y; },
-         [](const Long& x, const Long&) { return x; }},
+         [](const Long& x, const Long&) { return x; }, none, once, none},
         {"x/y", [](const Long& x, const Long& y) { return Long(x / y); },
          [](const Long&, const Long& y) { return Long(1 / y); },
-         [](const Long& x, const Long& y) { return Long(-x / (y * y)); }},
+         [](const Long& x, const Long& y) { return Long(-x / (y * y)); }, none,
+         [](const Long&, const Long& y) { return Long(-1 / (y * y)); },
+         [](const Long& x, const Long& y) { return Long(2 * x / (y * y * y)); }},
         {"x^y", [](const Long& x, const Long& y) { return Long(pow(x, y)); },
          [](const Long& x, const Long& y) { return Long(y * pow(x, y - 1)); },
-         [](const Long& x, const Long& y) { return Long(pow(x, y) * log(x)); }},
-        {"hypot(x, y)", [](const Long& x, const Long& y) { return Long(sqrt(x * x + y * y)); },
-         [](const Long& x, const Long& y) { return Long(x / sqrt(x * x + y * y)); },
-         [](const Long& x, const Long& y) { return Long(y / sqrt(x * x + y * y)); }},
+         [](const Long& x, const Long& y) { return Long(pow(x, y) * log(x)); },
+         [](const Long& x, const Long& y) { return Long(y * (y - 1) * pow(x, y - 2)); },
+         [](const Long& x, const Long& y) { return Long(pow(x, y - 1) * (1 + y * log(x))); },
+         [](const Long& x, const Long& y) { return Long(pow(x, y) * log(x) * log(x)); }},
+        {"hypot(x, y)", [&](const Long& x, const Long& y) { return Long(sqrt(squares(x, y))); },
+         [&](const Long& x, const Long& y) { return Long(x / sqrt(squares(x, y))); },
+         [&](const Long& x, const Long& y) { return Long(y / sqrt(squares(x, y))); },
+         [&](const Long& x, const Long& y) { return Long(y * y / pow(squares(x, y), Long(3) / 2)); },
+         [&](const Long& x, const Long& y) { return Long(-x * y / pow(squares(x, y), Long(3) / 2)); },
+         [&](const Long& x, const Long& y) { return Long(x * x / pow(squares(x, y), Long(3) / 2)); }},
         {"atan2(y, x)", [](const Long& x, const Long& y) { return Long(atan2(y, x)); },
-         [](const Long& x, const Long& y) { return Long(-y / (x * x + y * y)); },
-         [](const Long& x, const Long& y) { return Long(x / (x * x + y * y)); }},
+         [&](const Long& x, const Long& y) { return Long(-y / squares(x, y)); },
+         [&](const Long& x, const Long& y) { return Long(x / squares(x, y)); },
+         [&](const Long& x, const Long& y) { return Long(2 * x * y / pow(squares(x, y), 2)); },
+         [&](const Long& x, const Long& y) { return Long((y * y - x * x) / pow(squares(x, y), 2)); },
+         [&](const Long& x, const Long& y) { return Long(-2 * x * y / pow(squares(x, y), 2)); }},
+        {"min(x, y)", [](const Long& x, const Long& y) { return Long(x < y ? x : y); },
+         [](const Long& x, const Long& y) { return Long(x < y ? 1 : 0); },
+         [](const Long& x, const Long& y) { return Long(x < y ? 0 : 1); }, none, none, none},
+        {"max(x, y)", [](const Long& x, const Long& y) { return Long(x > y ? x : y); },
+         [](const Long& x, const Long& y) { return Long(x > y ? 1 : 0); },
+         [](const Long& x, const Long& y) { return Long(x > y ? 0 : 1); }, none, none, none},
+        {"abs(x) + 0*y", [](const Long& x, const Long&) { return Long(abs(x)); },
+         [](const Long& x, const Long&) { return Long(x.sign()); }, none, none, none, none},
     };
     const int boxes = testing::is_sanitized ? 3000 : 100'000;
     for (const Pair& known : pairs) {
@@ -190,12 +212,16 @@ TEST_SUITE("intervals") {
         if (formula == "x^y" && (!(x > 0) || std::abs(y * std::log(x)) > 1e4)) continue;
         if (formula == "x/y" && y == 0) continue;
         if (x == 0 && y == 0) continue;
-        const BoxTraits traits = tape.evaluate(box, IntervalTape::Order::gradient, work);
+        const BoxTraits traits = tape.evaluate(box, IntervalTape::Order::hessian, work);
         ++looked;
         if (traits.nowhere || !holds(tape.value(work), known.value(x, y))) ++outside;
         if (traits.may_jump || traits.partly) continue; // then slopes say nothing
         if (!holds(tape.slope(0, work), known.by_x(x, y))) ++outside;
         if (!holds(tape.slope(1, work), known.by_y(x, y))) ++outside;
+        if (traits.has_kink) continue; // and here curvatures
+        if (!holds(tape.bend(0, 0, work), known.by_xx(x, y))) ++outside;
+        if (!holds(tape.bend(0, 1, work), known.by_xy(x, y))) ++outside;
+        if (!holds(tape.bend(1, 1, work), known.by_yy(x, y))) ++outside;
       }
       CAPTURE(formula);
       CHECK(outside == 0);

@@ -127,7 +127,7 @@ TEST_SUITE("proofs") {
       else
         CHECK_FALSE(outcome.proof);
     }
-    const Outcome many = proof_of(testbed::problem("ackley", 10), 300);
+    const Outcome many = proof_of(testbed::problem("michalewicz", 10), 300);
     CHECK(many.status == Status::size);
     CHECK_FALSE(many.proof);
     CHECK(many.trace.column("lower_bound").back() <= many.value);

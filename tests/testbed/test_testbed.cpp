@@ -75,7 +75,8 @@ TEST_SUITE("testbed") {
         CAPTURE(problem.name());
         const auto worker = problem.objective().worker();
         const auto value = [&](const Vector& x) { return worker->value(x); };
-        const Index count = function.objectives ? 20 : 100; // those have a test of all their objectives
+        // Several objectives have a test of their own; sanitizers need no statistic.
+        const Index count = testing::is_sanitized ? 5 : function.objectives ? 20 : 100;
         const Matrix points =
             uniform_points(problem.region(), count, RandomStream(1, {"gradient check", function.name}));
         Index compared = 0, unsettled = 0;
@@ -151,7 +152,8 @@ TEST_SUITE("testbed") {
       const Problem problem = testbed::problem(function.name);
       CAPTURE(problem.name());
       const auto worker = problem.objective().worker();
-      const Matrix points = latin_hypercube_points(problem.region(), 20'000, RandomStream(3));
+      const Matrix points =
+          latin_hypercube_points(problem.region(), testing::is_sanitized ? 1000 : 20'000, RandomStream(3));
       double best = INFINITY;
       Index best_at = 0;
       for (Index k = 0; k < points.cols(); ++k) {

@@ -8,9 +8,10 @@ namespace tanzen::methods {
 using intervals::infinity;
 using Order = ProblemOverBoxes::Order;
 
-BoxPartition::BoxPartition(ProblemOverBoxes& problem, double width)
-    : problem_(problem), n_(problem.dimension()), region_(problem.region()), width_(width), centre_(n_) {
-  queue_.push({region_, -infinity, std::vector<char>(n_, 0), std::vector<char>(n_, 0)});
+BoxPartition::BoxPartition(ProblemOverBoxes& problem, double width, std::size_t record)
+    : problem_(problem), n_(problem.dimension()), region_(problem.region()), width_(width), centre_(n_),
+      most_recorded_(record) {
+  queue_.push({region_, -infinity, infinity, 1, std::vector<char>(n_, 0), std::vector<char>(n_, 0)});
   const bool has_values = !problem_.look_at(region_, Order::value).nowhere;
   const double range = has_values ? problem_.value().width() : 0;
   scale_ = range > 0 && range < 1 ? range : 1;
@@ -23,19 +24,44 @@ double BoxPartition::bound() const {
   return least;
 }
 
-bool BoxPartition::step(Vector& middle, double tolerance) {
+bool BoxPartition::step(Vector& point, double tolerance) {
   Part part = queue_.top();
   queue_.pop();
   if (part.lower > best_) return false;
   ++looked_at_;
   if (reduce(part) == Verdict::thrown_away) return false;
   last_width_ = width_of(part);
-  middle.resize(static_cast<Index>(n_));
-  for (std::size_t i = 0; i < n_; ++i) middle[static_cast<Index>(i)] = part.sides[i].middle();
+  choose_point(part, point);
   constexpr double narrowest = 1e-13;
-  const bool is_done = last_width_ <= width_ && (best_ - part.lower <= tolerance || last_width_ <= narrowest);
-  if (is_done || !cut(std::move(part))) final_.push_back(std::move(part));
+  const bool is_narrow = last_width_ <= width_ && (best_ - part.lower <= tolerance || last_width_ <= narrowest);
+  if (is_narrow || is_flat(part, tolerance) || !cut(std::move(part))) final_.push_back(std::move(part));
   return true;
+}
+
+/// Whether all of the part's points have the best value, as nearly as that is wanted: it need not be cut.
+bool BoxPartition::is_flat(const Part& part, double tolerance) {
+  (void)problem_.look_at(part.sides, Order::value);
+  const double upper = std::min(part.upper, problem_.value().upper);
+  return problem_.has_values() && upper - best_ <= tolerance && best_ - part.lower <= tolerance;
+}
+
+/// The part's middle; where values jump, the lowest of it and the corners, on which a jump may lie.
+void BoxPartition::choose_point(const Part& part, Vector& point) {
+  constexpr std::size_t most_sides = 4;
+  point.resize(static_cast<Index>(n_));
+  for (std::size_t i = 0; i < n_; ++i) point[static_cast<Index>(i)] = part.sides[i].middle();
+  (void)problem_.look_at(part.sides, Order::value);
+  if (problem_.is_continuous() || n_ > most_sides || problem_.rows() > 0) return;
+  double best = problem_.highest_at(point);
+  Vector corner(point.size());
+  for (std::size_t place = 0; place < (std::size_t{1} << n_); ++place) {
+    for (std::size_t i = 0; i < n_; ++i)
+      corner[static_cast<Index>(i)] = ((place >> i) & 1) != 0 ? part.sides[i].upper : part.sides[i].lower;
+    const double value = problem_.highest_at(corner);
+    if (value >= best) continue;
+    best = value;
+    point = corner;
+  }
 }
 
 bool BoxPartition::touches_lower(const Part& part, std::size_t i) const {
@@ -62,9 +88,14 @@ BoxPartition::Verdict BoxPartition::reduce(Part& part) {
   constexpr double worth_it = 0.1;
   for (int round = 0; round < most_rounds; ++round) {
     const double before = width_of(part);
-    Verdict verdict = reduce_by_values(part);
-    if (verdict == Verdict::as_it_is) verdict = reduce_by_slopes(part);
-    if (verdict == Verdict::as_it_is) verdict = reduce_by_curvatures(part);
+    Verdict verdict = Verdict::as_it_is;
+    for (const auto& way :
+         {&BoxPartition::reduce_by_values, &BoxPartition::reduce_by_slopes, &BoxPartition::reduce_by_curvatures}) {
+      recorded_ = part.sides;
+      verdict = (this->*way)(part);
+      record(part, verdict == Verdict::thrown_away);
+      if (verdict != Verdict::as_it_is) break;
+    }
     if (verdict == Verdict::thrown_away || verdict == Verdict::as_it_is) return verdict;
     if (width_of(part) > (1 - worth_it) * before) break;
   }
@@ -77,11 +108,16 @@ BoxPartition::Verdict BoxPartition::reduce(Part& part) {
 /// By what values, and those of the constraints, may be.
 BoxPartition::Verdict BoxPartition::reduce_by_values(Part& part) {
   constexpr double worth_it = 0.1;
-  if (problem_.look_at(part.sides, Order::gradient).nowhere || problem_.is_infeasible()) return Verdict::thrown_away;
-  part.lower = std::max(part.lower, problem_.value().lower);
-  if (part.lower > best_) return Verdict::thrown_away;
+  const bool has_values = !problem_.look_at(part.sides, Order::gradient).nowhere;
+  if (problem_.is_infeasible()) return thrown_away(Proof::Reason::constraint);
+  if (has_values) part.lower = std::max(part.lower, problem_.value().lower);
+  if (!has_values || part.lower > best_) return thrown_away(Proof::Reason::value);
   const double before = width_of(part);
-  if (!problem_.contract(best_, part.sides)) return Verdict::thrown_away;
+  reason_ = Proof::Reason::constraint;
+  if (!problem_.contract_by_rows(part.sides)) return Verdict::thrown_away;
+  record(part, false);
+  reason_ = Proof::Reason::value;
+  if (!problem_.contract_by_value(best_, part.sides)) return Verdict::thrown_away;
   const double after = width_of(part);
   if (after == before) return Verdict::as_it_is;
   if (after < (1 - worth_it) * before) return Verdict::narrower;
@@ -93,6 +129,7 @@ BoxPartition::Verdict BoxPartition::reduce_by_values(Part& part) {
 BoxPartition::Verdict BoxPartition::reduce_by_slopes(Part& part) {
   if (!problem_.is_inside() || !problem_.is_continuous()) return Verdict::as_it_is;
   problem_.clear_multipliers();
+  reason_ = Proof::Reason::slope;
   bool has_moved = false;
   for (std::size_t i = 0; i < n_; ++i) {
     const Enclosure g = problem_.slope(i);
@@ -119,8 +156,10 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   problem_.clear_multipliers();
   if (!is_inside) problem_.set_multipliers(part.sides);
   if (is_smooth) (void)problem_.look_at(part.sides, Order::hessian);
-  part.lower = std::max(part.lower, problem_.lower_bound_from_middle(part.sides));
-  if (part.lower > best_) return Verdict::thrown_away;
+  const Enclosure range = problem_.range_from_middle(part.sides);
+  part.lower = std::max(part.lower, range.lower);
+  part.upper = is_inside ? range.upper : infinity;
+  if (part.lower > best_) return thrown_away(Proof::Reason::value);
   if (!is_smooth || !is_inside) return Verdict::as_it_is;
   bool all_free = true;
   for (std::size_t i = 0; i < n_; ++i) {
@@ -128,12 +167,40 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
     if (!is_free(part, i))
       all_free = false;
     else if (problem_.bend(i, i).upper < 0)
-      return Verdict::thrown_away; // no minimum where it is concave
+      return thrown_away(Proof::Reason::curvature); // no minimum where it is concave
   }
   if (!all_free) return Verdict::as_it_is;
+  reason_ = Proof::Reason::newton;
   const NewtonStep::Result result = newton(part.sides);
   if (result == NewtonStep::Result::no_zero) return Verdict::thrown_away;
   return result == NewtonStep::Result::nothing ? Verdict::as_it_is : Verdict::narrower;
+}
+
+/// What the part has lost of what was recorded of it last, in slices along one variable after the other.
+void BoxPartition::record(const Part& part, bool is_thrown_away) {
+  const auto keep = [&](const Sides& sides) {
+    if (removed_.size() >= most_recorded_) return;
+    Proof::Removed removed{Vector(static_cast<Index>(n_)), Vector(static_cast<Index>(n_)), reason_};
+    for (std::size_t i = 0; i < n_; ++i) {
+      removed.lower[static_cast<Index>(i)] = sides[i].lower;
+      removed.upper[static_cast<Index>(i)] = sides[i].upper;
+    }
+    removed_.push_back(std::move(removed));
+  };
+  if (is_thrown_away) {
+    keep(recorded_);
+    return;
+  }
+  for (std::size_t i = 0; i < n_ && removed_.size() < most_recorded_; ++i) {
+    for (const Enclosure& lost :
+         {Enclosure(recorded_[i].lower, part.sides[i].lower), Enclosure(part.sides[i].upper, recorded_[i].upper)}) {
+      if (!(lost.lower < lost.upper)) continue;
+      Sides slice = recorded_;
+      slice[i] = lost;
+      keep(slice);
+    }
+    recorded_[i] = part.sides[i];
+  }
 }
 
 /// On the slopes of the sides that are no points; the last look was at the box, with its Hessian.
@@ -241,6 +308,8 @@ bool BoxPartition::cut(Part&& part) {
     chosen = i;
   }
   if (chosen == n_) return false;
+  part.upper = infinity;
+  part.width = widest;
   const double at = part.sides[chosen].middle();
   if (!(at > part.sides[chosen].lower && at < part.sides[chosen].upper)) return false;
   Part upper = part;

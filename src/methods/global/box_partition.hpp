@@ -13,7 +13,8 @@ namespace tanzen::methods {
 /// not cut any more. Values are those to minimize.
 class BoxPartition {
  public:
-  BoxPartition(ProblemOverBoxes& problem, double width);
+  /// Keeps so many of the parts that it throws away.
+  BoxPartition(ProblemOverBoxes& problem, double width, std::size_t record);
 
   /// What the width of an enclosure of a value is measured by: the value's size, or what the function's range in the
   /// region is, as far as that is below 1.
@@ -30,9 +31,11 @@ class BoxPartition {
   /// How wide the last box was, relative to the variables.
   [[nodiscard]] double last_width() const { return last_width_; }
 
-  /// Looks at the most promising box: throws it away, narrows it, or cuts it. Its middle is left in `middle` where that
-  /// is worth a value: it may be lower than the best.
-  bool step(Vector& middle, double tolerance);
+  /// Looks at the most promising box: throws it away, narrows it, or cuts it. True where a point of
+  /// it, left in `point`, may be worth a value.
+  bool step(Vector& point, double tolerance);
+
+  [[nodiscard]] const std::vector<Proof::Removed>& removed() const { return removed_; }
 
   /// The boxes that are left, those that touch joined, each told by a Newton step on it as a whole.
   std::vector<Proof::MinimizerBox> minimizers();
@@ -43,12 +46,17 @@ class BoxPartition {
   /// A part of the region that waits.
   struct Part {
     Sides sides;
-    double lower = -intervals::infinity; ///< no value in it is below
+    double lower = -intervals::infinity; ///< no feasible value in it is below
+    double upper = intervals::infinity;  ///< no value in it is above, where all of it is feasible
+    double width = 1;                    ///< of what it was cut from
     /// By variable: whether the region's lower or upper face is no part of it any more, where it touches that face.
     std::vector<char> without_lower, without_upper;
   };
   struct LaterFirst {
-    bool operator()(const Part& a, const Part& b) const { return a.lower > b.lower; }
+    /// Of parts with one and the same bound the widest is first, so that none is cut to nothing before the others.
+    bool operator()(const Part& a, const Part& b) const {
+      return a.lower != b.lower ? a.lower > b.lower : a.width < b.width;
+    }
   };
   enum class Verdict { thrown_away, narrower, as_it_is };
 
@@ -61,10 +69,17 @@ class BoxPartition {
   [[nodiscard]] double relative_width(const Part& part, std::size_t i) const;
   [[nodiscard]] double width_of(const Part& part) const;
 
+  [[nodiscard]] bool is_flat(const Part& part, double tolerance);
+  void choose_point(const Part& part, Vector& point);
   Verdict reduce(Part& part);
   Verdict reduce_by_values(Part& part);
   Verdict reduce_by_slopes(Part& part);
   Verdict reduce_by_curvatures(Part& part);
+  Verdict thrown_away(Proof::Reason reason) {
+    reason_ = reason;
+    return Verdict::thrown_away;
+  }
+  void record(const Part& part, bool is_thrown_away);
   NewtonStep::Result newton(Sides& sides);
   bool holds_one_minimum(Part& part);
   bool cut(Part&& part);
@@ -83,6 +98,10 @@ class BoxPartition {
   std::vector<Part> final_; ///< that are not cut any more
   double best_ = intervals::infinity, last_width_ = 1, scale_ = 1;
   std::int64_t looked_at_ = 0;
+  std::size_t most_recorded_;
+  Proof::Reason reason_ = Proof::Reason::value; ///< of what the last part lost
+  Sides recorded_;                              ///< what of the part has not been told yet
+  std::vector<Proof::Removed> removed_;
 };
 
 } // namespace tanzen::methods

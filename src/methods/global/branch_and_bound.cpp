@@ -43,14 +43,15 @@ void BranchAndBound::settings(Settings& list) {
   list.add("tolerance", tolerance).positive().below(1).means("width of the enclosure of the value, relative to it");
   list.add("width", width).positive().below(1).means("of boxes that are not cut any more, relative to each variable");
   list.add("most-boxes", most_boxes).at_least(100).means("that may wait before it gives up");
+  list.add("at-once", at_once).at_least(1).means("boxes an iteration looks at");
+  list.add("record", record).at_least(0).means("parts without a minimizer that are kept for a picture");
 }
 
 Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
-  constexpr Index at_once = 100; // boxes an iteration
   const Problem& problem = evaluate.problem();
   const Box region = problem.sampling_box();
   ProblemOverBoxes boxes(problem);
-  BoxPartition partition(boxes, width);
+  BoxPartition partition(boxes, width, static_cast<std::size_t>(record));
   Vector best = start.point, middle(best.size());
   double best_value = start.value;
   bool is_settled = false; // whether the best was proved to be feasible
@@ -90,6 +91,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     if (partition.is_empty() && std::isfinite(upper) && upper - lower <= tolerance * partition.size_of_value(upper)) {
       Proof proof{.lower = lower, .upper = upper, .looked_at = partition.looked_at()};
       proof.boxes = partition.minimizers();
+      proof.removed = partition.removed();
       if (proof.boxes.empty()) throw std::logic_error("no box is left, and a minimizer must lie in one");
       evaluate.prove(std::move(proof));
       now.proved("no box outside those that are left has a value as low");

@@ -37,29 +37,34 @@ double GaussianProcess::set(const Matrix& points, const Vector& values, bool fit
   points_ = points;
   values_ = values;
   if (fits_lengths) {
-    const Index n = points.rows(), parameters = has_noise_ ? n + 1 : n;
+    // Of many variables so few points tell one length for all.
+    constexpr Index most_own = 20;
+    const Index n = points.rows(), lengths = n <= most_own ? n : 1, parameters = has_noise_ ? lengths + 1 : lengths;
+    const auto of_each = [&](const Vector& x) {
+      return lengths == n ? Vector(x.head(n)) : Vector(Vector::Constant(n, x[0]));
+    };
     // A length from a hundredth of the region to ten times it; noise up to as large as all else.
     Vector lower = Vector::Constant(parameters, std::log(0.01)), upper = Vector::Constant(parameters, std::log(10.0));
     if (has_noise_) {
-      lower[n] = std::log(least_nugget);
-      upper[n] = 0;
+      lower[lengths] = std::log(least_nugget);
+      upper[lengths] = 0;
     }
     const Problem likelihood = Problem::black_box(parameters, [&](const Vector& x) {
-                                 return factorize(x.head(n), has_noise_ ? x[n] : log_nugget_);
+                                 return factorize(of_each(x), has_noise_ ? x[lengths] : log_nugget_);
                                }).bounds(lower, upper);
     // The likelihood has several maxima: from the lengths that were, from short ones and from long ones.
     double best = std::numeric_limits<double>::infinity();
     Vector from(parameters);
-    if (has_noise_) from[n] = log_nugget_;
-    for (const Vector& lengths :
-         {log_lengths_, Vector(Vector::Constant(n, std::log(0.15))), Vector(Vector::Constant(n, 0.0))}) {
-      from.head(n) = lengths;
+    if (has_noise_) from[lengths] = log_nugget_;
+    for (const Vector& start : {Vector(log_lengths_.head(lengths)), Vector(Vector::Constant(lengths, std::log(0.15))),
+                                Vector(Vector::Constant(lengths, 0.0))}) {
+      from.head(lengths) = start;
       const Outcome fit = run(likelihood, standard_methods().find("quadratic-model"),
                               {.start = Coordinates(from), .stop = {.evaluations = 40 + 10 * parameters}});
       if (!(fit.value < best)) continue;
       best = fit.value;
-      log_lengths_ = fit.point.head(n);
-      if (has_noise_) log_nugget_ = fit.point[n];
+      log_lengths_ = of_each(fit.point);
+      if (has_noise_) log_nugget_ = fit.point[lengths];
     }
   }
   double misfit = factorize(log_lengths_, log_nugget_);

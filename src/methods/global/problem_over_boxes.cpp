@@ -108,6 +108,11 @@ bool ProblemOverBoxes::is_smooth() const {
   return true;
 }
 
+bool ProblemOverBoxes::has_values() const {
+  const BoxTraits& traits = tape_.traits(work_);
+  return !traits.nowhere && !traits.partly && is_inside();
+}
+
 bool ProblemOverBoxes::has_least() const {
   for (Index k = 0; k < tape_.outputs(); ++k) {
     const BoxTraits& traits = tape_.traits(work_, k);
@@ -116,21 +121,24 @@ bool ProblemOverBoxes::has_least() const {
   return true;
 }
 
-bool ProblemOverBoxes::contract(double best, Sides& box) {
-  Sides narrower = box;
-  const auto take = [&] {
-    for (std::size_t i = 0; i < n_; ++i) {
-      box[i] = common(box[i], narrower[i]);
-      if (box[i].is_empty()) return false;
-    }
-    return true;
-  };
-  const Enclosure wanted = told({-infinity, best});
-  if (std::isfinite(best) && value().upper > best && (!tape_.contract(wanted, narrower, work_) || !take()))
-    return false;
+bool ProblemOverBoxes::contract_by_value(double best, Sides& box) {
+  if (!std::isfinite(best) || value().upper <= best) return true;
+  return contract_by(0, told({-infinity, best}), box);
+}
+
+bool ProblemOverBoxes::contract_by_rows(Sides& box) {
   for (std::size_t k = 0; k < rows(); ++k) {
-    if (!may_hold(k)) continue;
-    if (!tape_.contract(limits_[k], narrower, work_, static_cast<Index>(k) + 1) || !take()) return false;
+    if (may_hold(k) && !contract_by(static_cast<Index>(k) + 1, limits_[k], box)) return false;
+  }
+  return true;
+}
+
+bool ProblemOverBoxes::contract_by(Index output, const Enclosure& range, Sides& box) {
+  narrower_ = box;
+  if (!tape_.contract(range, narrower_, work_, output)) return false;
+  for (std::size_t i = 0; i < n_; ++i) {
+    box[i] = common(box[i], narrower_[i]);
+    if (box[i].is_empty()) return false;
   }
   return true;
 }
@@ -193,12 +201,12 @@ void ProblemOverBoxes::set_multipliers(const Sides& box) {
   }
 }
 
-double ProblemOverBoxes::lower_bound_from_middle(const Sides& box) {
+Enclosure ProblemOverBoxes::range_from_middle(const Sides& box) {
   for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(box[i].middle());
   (void)tape_.evaluate(point_, Order::gradient, point_work_);
   for (Index k = 0; k < tape_.outputs(); ++k) {
     const BoxTraits& at = tape_.traits(point_work_, k);
-    if (at.nowhere || at.partly) return -infinity;
+    if (at.nowhere || at.partly) return intervals::everything;
   }
   const bool is_twice = is_smooth();
   Enclosure mean = weighted_value(point_work_), taylor = mean;
@@ -210,8 +218,8 @@ double ProblemOverBoxes::lower_bound_from_middle(const Sides& box) {
     taylor = taylor + weighted_slope(i, point_work_) * away + Enclosure(0.5) * (bend(i, i) * square(away));
     for (std::size_t j = 0; j < i; ++j) taylor = taylor + bend(i, j) * (away * (box[j] - point_[j]));
   }
-  const double lower = mean.lower == mean.lower ? mean.lower : -infinity;
-  return is_twice && taylor.lower > lower ? taylor.lower : lower;
+  const Enclosure range = common(intervals::everything, mean); // where it is a number
+  return is_twice ? common(range, taylor) : range;
 }
 
 double ProblemOverBoxes::highest_at(const Vector& point) {

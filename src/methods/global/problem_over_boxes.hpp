@@ -40,19 +40,21 @@ class ProblemOverBoxes {
   /// it.
   [[nodiscard]] bool is_continuous() const;
   [[nodiscard]] bool is_smooth() const;
+  /// Whether the function has values all over the box, and all of it is feasible.
+  [[nodiscard]] bool has_values() const;
   /// Whether function and rows have values all over the box that do not jump, so that a least one is taken.
   [[nodiscard]] bool has_least() const;
-  /// Narrows the box to where the value is at most `best` and the rows within their limits. False where nothing is
-  /// left.
-  [[nodiscard]] bool contract(double best, Sides& box);
+  /// Narrow the box to where the value is at most `best`, or the rows within their limits. False where nothing is left.
+  [[nodiscard]] bool contract_by_value(double best, Sides& box);
+  [[nodiscard]] bool contract_by_rows(Sides& box);
 
   /// Multipliers for a bound by the Lagrangian: those that balance the slopes best at the middle of the box, with the
   /// signs that make it one. None where no row may hold a point.
   void set_multipliers(const Sides& box);
   void clear_multipliers() { multipliers_.setZero(); }
-  /// A bound from below on the feasible values of the box, by the mean-value form and the Taylor form of second order
-  /// of the Lagrangian, after `look_at` with the Hessian where it is smooth.
-  [[nodiscard]] double lower_bound_from_middle(const Sides& box);
+  /// By the mean-value form and the Taylor form of second order, after `look_at` with the Hessian where it is smooth:
+  /// an enclosure of the value, or, with multipliers, of the Lagrangian, no lower than which feasible values are.
+  [[nodiscard]] Enclosure range_from_middle(const Sides& box);
 
   /// The value at a point, rounded upwards; infinite where it has none, or no feasible point is proved to be there.
   [[nodiscard]] double highest_at(const Vector& point);
@@ -65,6 +67,7 @@ class ProblemOverBoxes {
   [[nodiscard]] Enclosure weighted_slope(std::size_t i, const IntervalTape::Workspace& work) const;
   [[nodiscard]] Enclosure weighted_value(const IntervalTape::Workspace& work) const;
   [[nodiscard]] bool may_hold(std::size_t row) const;
+  [[nodiscard]] bool contract_by(Index output, const Enclosure& range, Sides& box);
   void look_at_point(const Vector& point, Order order);
   void slopes_at_point(Vector& gradient, Matrix& rows, Vector& values) const;
   void descend_freely(Vector& point);
@@ -80,7 +83,7 @@ class ProblemOverBoxes {
   Vector sizes_;
   std::vector<Enclosure> limits_; ///< of the rows
   Vector multipliers_;            ///< by row
-  Sides point_;
+  Sides point_, narrower_;
 };
 
 } // namespace tanzen::methods

@@ -22,6 +22,8 @@ struct BranchAndBound {
   double tolerance = 1e-8;      ///< width of the enclosure of the value, relative to it
   double width = 1e-6;          ///< of boxes that are not cut any more, relative to the variables
   Index most_boxes = 2'000'000; ///< that may wait
+  Index at_once = 100;          ///< boxes an iteration
+  Index record = 0;             ///< parts without a minimizer that are told of, for a picture
 
   static MethodCard card();
   void settings(Settings& list);
