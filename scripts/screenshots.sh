@@ -15,7 +15,7 @@ tanzen sweep rosenbrock --with nadam --vary step=1e-3..1e0:25 --vary first=0.5..
 tanzen sweep himmelblau --with newton --vary start=grid:300x200 --figure $shots/basins.png
 tanzen figure paths rosenbrock --with gradient-descent:rule=exact --with nadam:step=0.05 --with bfgs --with newton --from -1.2,1 --evaluations 300 --output $shots/paths.png
 tanzen solve examples/glaze-firing.toml --evaluations 4000 --figure $shots/front.png
-tanzen solve six-hump-camel --with single-linkage --all-minima --figure $shots/minima.png
+tanzen figure boxes goldstein-price --output $shots/boxes.png
 tanzen solve examples/round-kiln.toml --with sequential-quadratic --from 1.3,0.6 --quiet --figure $shots/constraints.png
 tanzen stationary examples/rim.toml --figure $shots/stationary.png
 tanzen fit examples/cooling.csv --model "celsius = room + (peak - room)*exp(-rate*minutes)" --from room=20,peak=1000,rate=0.01 --figure $shots/fit.png

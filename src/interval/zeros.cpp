@@ -93,10 +93,10 @@ class Search {
       Box narrower = box;
       if (!system_.contract(narrower)) return true;
       const Box start = box;
-      const NewtonStep::Result result = newton(box);
+      const IntervalNewton::Result result = newton(box);
       gap_ = step_.gap();
-      if (result == NewtonStep::Result::no_zero) return true;
-      if (result == NewtonStep::Result::one_zero) {
+      if (result == IntervalNewton::Result::no_zero) return true;
+      if (result == IntervalNewton::Result::one_zero) {
         note({.box = box, .alone = start});
         return true;
       }
@@ -109,13 +109,13 @@ class Search {
     return width_of(box) < near_a_zero && prove_near(box) && is_known(box);
   }
 
-  NewtonStep::Result newton(Box& box) {
+  IntervalNewton::Result newton(Box& box) {
     for (std::size_t i = 0; i < m_; ++i) {
       centre_[i] = box[i].middle();
       point_[i] = centre_[i];
     }
     if (system_.evaluate(point_, at_centre_, none_) != IntervalSystem::Sight::slopes)
-      return NewtonStep::Result::nothing;
+      return IntervalNewton::Result::nothing;
     return step_.take(jacobian_, at_centre_, centre_, box);
   }
 
@@ -158,7 +158,7 @@ class Search {
   bool holds_one(Zero& zero) {
     if (system_.evaluate(zero.alone, values_, jacobian_) != IntervalSystem::Sight::slopes) return false;
     zero.box = zero.alone;
-    return newton(zero.box) == NewtonStep::Result::one_zero;
+    return newton(zero.box) == IntervalNewton::Result::one_zero;
   }
 
   /// Narrows the box of a zero, and widens that in which it is alone, which spares boxes around it.
@@ -166,8 +166,8 @@ class Search {
     for (int k = 0; k < 20; ++k) {
       Box narrower = zero.box;
       if (system_.evaluate(narrower, values_, jacobian_) != IntervalSystem::Sight::slopes) break;
-      const NewtonStep::Result result = newton(narrower);
-      if (result == NewtonStep::Result::no_zero || gain(zero.box, narrower) < 0.1) break;
+      const IntervalNewton::Result result = newton(narrower);
+      if (result == IntervalNewton::Result::no_zero || gain(zero.box, narrower) < 0.1) break;
       zero.box = narrower;
     }
     const auto is_same = [&](const Zero& known) {
@@ -244,8 +244,8 @@ class Search {
   std::vector<double> centre_;
   Box point_;
   std::vector<Enclosure> at_centre_, none_; ///< at a point of it
-  NewtonStep step_;
-  std::optional<NewtonStep::Gap> gap_; ///< in the box that is looked at
+  IntervalNewton step_;
+  std::optional<IntervalNewton::Gap> gap_; ///< in the box that is looked at
   IntervalSystem::Sight sight_ = IntervalSystem::Sight::values;
   std::vector<Box> waiting_;
   Zeros found_;

@@ -1,7 +1,7 @@
 // Narrowing boxes, Newton steps over them, and all zeros of systems.
 #include "tanzen/interval/derivative_tapes.hpp"
+#include "tanzen/interval/interval_newton.hpp"
 #include "tanzen/interval/interval_tape.hpp"
-#include "tanzen/interval/newton_step.hpp"
 #include "tanzen/interval/zeros.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/numeric/symmetric_eigen.hpp"
@@ -140,19 +140,19 @@ TEST_SUITE("intervals") {
   }
 
   TEST_CASE("a Newton step finds one zero, none, or the gap between two") {
-    NewtonStep step;
+    IntervalNewton step;
     // x^2 - 2 on [1, 2], about 1.5; on [2, 3]; x^2 - 1 on [-2, 2], about 0.
     std::vector<Enclosure> box{{1, 2}};
     const auto take = [&](const Enclosure& slope, double value, double centre) {
       return step.take(std::vector<Enclosure>{slope}, std::vector<Enclosure>{Enclosure(value)},
                        std::vector<double>{centre}, box);
     };
-    CHECK(take({2, 4}, 0.25, 1.5) == NewtonStep::Result::one_zero);
+    CHECK(take({2, 4}, 0.25, 1.5) == IntervalNewton::Result::one_zero);
     CHECK(box[0].contains(std::sqrt(2.0)));
     box = {{2, 3}};
-    CHECK(take({4, 6}, 4.25, 2.5) == NewtonStep::Result::no_zero);
+    CHECK(take({4, 6}, 4.25, 2.5) == IntervalNewton::Result::no_zero);
     box = {{-2, 2}};
-    CHECK(take({-4, 4}, -1, 0) == NewtonStep::Result::nothing);
+    CHECK(take({-4, 4}, -1, 0) == IntervalNewton::Result::nothing);
     REQUIRE(step.gap());
     CHECK(step.gap()->without.lower == doctest::Approx(-0.25));
     CHECK(step.gap()->without.upper == doctest::Approx(0.25));

@@ -5,7 +5,9 @@
 
 #include <doctest/doctest.h>
 
+#include <filesystem>
 #include <nlohmann/json.hpp>
+#include <string>
 
 using testing::contains;
 using testing::ProgramResult;
@@ -56,5 +58,54 @@ TEST_SUITE("proofs on the command line") {
     CHECK(contains(none.out, "stated        no best value"));
     CHECK(contains(none.out, "proved        within the region the best value lies from -3.51390"));
     CHECK(tanzen_line("tanzen check minima griewank:dim=8 --seconds 0.2").code == 1);
+  }
+
+  TEST_CASE("all stationary points are listed with a proof, under an equality too, and what is not proved says so") {
+    const ProgramResult text = tanzen_line("tanzen stationary himmelblau --prove");
+    CHECK(text.code == 0);
+    CHECK(contains(text.out, "181.6165215  maximum  -0.2708445907"));
+    CHECK(contains(text.out, "no other stationary point lies in the region"));
+    const auto json = nlohmann::json::parse(tanzen_line("tanzen stationary examples/rim.toml --prove --json").out);
+    CHECK(json.at("complete") == true);
+    CHECK(json.at("points").size() == 4);
+    for (const auto& point : json.at("points")) {
+      CHECK(point.at("value")[0].get<double>() <= point.at("value")[1].get<double>());
+      CHECK(point.at("lower").size() == 2);
+      CHECK(point.at("multipliers")[0].size() == 1);
+    }
+    const ProgramResult valley =
+        tanzen_line(R"~(tanzen stationary --formula "(x - y)^2" --region -1:1 --prove --proof-seconds 1)~");
+    CHECK(valley.code == 1);
+    CHECK(contains(valley.out, "complete      not proved"));
+    const ProgramResult inequality = tanzen_line("tanzen stationary examples/round-kiln.toml --prove");
+    CHECK(inequality.code == 2);
+    CHECK(contains(inequality.err, "stationary points are found under equality constraints"));
+  }
+
+  TEST_CASE("a constrained optimum is proved, and that nothing is feasible") {
+    const ProgramResult kiln = tanzen_line("tanzen solve examples/round-kiln.toml --with branch-and-bound --quiet");
+    CHECK(kiln.code == 0);
+    CHECK(contains(kiln.out, "proved        within the region the best value lies from 4.3295905"));
+    CHECK(contains(kiln.out, "at least one there"));
+  }
+
+  TEST_CASE("the whole testbed's minima are checked at once") {
+    const ProgramResult all = tanzen_line("tanzen check minima --all --seconds 0.02");
+    CHECK(all.code == 0);
+    CHECK(contains(all.out, "himmelblau"));
+    CHECK(contains(all.out, "; 0 refuted"));
+    const ProgramResult both = tanzen_line("tanzen check minima himmelblau --all");
+    CHECK(both.code == 2);
+    CHECK(contains(both.err, "--all is every function of the testbed: leave the problem away"));
+  }
+
+  TEST_CASE("a proof is drawn, and what cannot be drawn is refused") {
+    const testing::TemporaryFolder folder;
+    const std::string file = (folder / "boxes.svg").string();
+    CHECK(tanzen_line("tanzen figure boxes branin --output " + file).code == 0);
+    CHECK(std::filesystem::file_size(file) > 10'000);
+    const ProgramResult three = tanzen_line("tanzen figure boxes sphere:dim=3 --output " + file);
+    CHECK(three.code == 2);
+    CHECK(contains(three.err, "boxes are drawn of two variables, and sphere:dim=3 has 3"));
   }
 }

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/interval/newton_step.hpp"
+#include "tanzen/interval/interval_newton.hpp"
 
 #include <cstdint>
 #include <functional>

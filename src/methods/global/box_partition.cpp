@@ -171,9 +171,9 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   }
   if (!all_free) return Verdict::as_it_is;
   reason_ = Proof::Reason::newton;
-  const NewtonStep::Result result = newton(part.sides);
-  if (result == NewtonStep::Result::no_zero) return Verdict::thrown_away;
-  return result == NewtonStep::Result::nothing ? Verdict::as_it_is : Verdict::narrower;
+  const IntervalNewton::Result result = newton(part.sides);
+  if (result == IntervalNewton::Result::no_zero) return Verdict::thrown_away;
+  return result == IntervalNewton::Result::nothing ? Verdict::as_it_is : Verdict::narrower;
 }
 
 /// What the part has lost of what was recorded of it last, in slices along one variable after the other.
@@ -204,12 +204,12 @@ void BoxPartition::record(const Part& part, bool is_thrown_away) {
 }
 
 /// On the slopes of the sides that are no points; the last look was at the box, with its Hessian.
-NewtonStep::Result BoxPartition::newton(Sides& sides) {
+IntervalNewton::Result BoxPartition::newton(Sides& sides) {
   free_.clear();
   for (std::size_t i = 0; i < n_; ++i) {
     if (!sides[i].is_point()) free_.push_back(i);
   }
-  if (free_.empty()) return NewtonStep::Result::nothing;
+  if (free_.empty()) return IntervalNewton::Result::nothing;
   jacobian_.clear();
   slopes_.clear();
   moving_.clear();
@@ -222,9 +222,9 @@ NewtonStep::Result BoxPartition::newton(Sides& sides) {
   Sides middle = sides;
   for (std::size_t a = 0; a < free_.size(); ++a) middle[free_[a]] = centre_[a];
   (void)problem_.look_at(middle, Order::gradient);
-  if (!problem_.is_continuous()) return NewtonStep::Result::nothing;
+  if (!problem_.is_continuous()) return IntervalNewton::Result::nothing;
   for (const std::size_t i : free_) slopes_.push_back(problem_.slope(i));
-  const NewtonStep::Result result = newton_.take(jacobian_, slopes_, centre_, moving_);
+  const IntervalNewton::Result result = newton_.take(jacobian_, slopes_, centre_, moving_);
   for (std::size_t a = 0; a < free_.size(); ++a) sides[free_[a]] = moving_[a];
   return result;
 }
@@ -275,10 +275,10 @@ bool BoxPartition::holds_one_minimum(Part& part) {
   }
   if (inertia(hessian, static_cast<Index>(n_)).positive < static_cast<Index>(n_)) return false;
   Sides within = larger;
-  if (newton(within) != NewtonStep::Result::one_zero) return false;
+  if (newton(within) != IntervalNewton::Result::one_zero) return false;
   for (int k = 0; k < 3; ++k) { // what the step leaves holds it
     (void)problem_.look_at(within, Order::hessian);
-    if (newton(within) == NewtonStep::Result::no_zero) break;
+    if (newton(within) == IntervalNewton::Result::no_zero) break;
   }
   part.sides = within;
   return true;

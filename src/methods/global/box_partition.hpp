@@ -80,7 +80,7 @@ class BoxPartition {
     return Verdict::thrown_away;
   }
   void record(const Part& part, bool is_thrown_away);
-  NewtonStep::Result newton(Sides& sides);
+  IntervalNewton::Result newton(Sides& sides);
   bool holds_one_minimum(Part& part);
   bool cut(Part&& part);
   void split_faces(Part&& part, std::size_t i);
@@ -90,7 +90,7 @@ class BoxPartition {
   std::size_t n_;
   const Sides& region_;
   double width_;
-  NewtonStep newton_;
+  IntervalNewton newton_;
   std::vector<std::size_t> free_; ///< the sides that a Newton step moves
   std::vector<Enclosure> jacobian_, slopes_, moving_;
   std::vector<double> centre_;

@@ -261,7 +261,7 @@ std::optional<double> ProblemOverBoxes::proved_value(const Vector& point) {
   Sides at_point;
   for (const std::size_t k : equalities)
     at_point.push_back(tape_.value(point_work_, static_cast<Index>(k) + 1) - limits_[k]);
-  NewtonStep newton;
+  IntervalNewton newton;
   for (const double radius : {1e-14, 1e-12, 1e-10, 1e-8}) {
     Sides box, within;
     std::vector<double> centre;
@@ -281,7 +281,7 @@ std::optional<double> ProblemOverBoxes::proved_value(const Vector& point) {
       is_good = is_good && tape_.traits(point_work_, output).is_smooth();
       for (const std::size_t i : moving) slopes.push_back(tape_.slope(static_cast<Index>(i), point_work_, output));
     }
-    if (!is_good || newton.take(slopes, at_point, centre, within) != NewtonStep::Result::one_zero) continue;
+    if (!is_good || newton.take(slopes, at_point, centre, within) != IntervalNewton::Result::one_zero) continue;
     for (std::size_t k = 0; k < moving.size(); ++k) box[moving[k]] = within[k];
     (void)tape_.evaluate(box, Order::value, point_work_);
     for (std::size_t k = 0; k < rows(); ++k) {

@@ -1,7 +1,7 @@
 #pragma once
 
+#include "tanzen/interval/interval_newton.hpp"
 #include "tanzen/interval/interval_tape.hpp"
-#include "tanzen/interval/newton_step.hpp"
 #include "tanzen/numeric/vector.hpp"
 #include "tanzen/problem/problem.hpp"
 

@@ -9,8 +9,9 @@ namespace tanzen::methods {
 
 /// Efficient global optimization (Jones, Schonlau and Welch, 1998): a Gaussian process is fitted to all values so far,
 /// and the next value is taken where it expects the largest improvement (equation 15). The process has a constant mean
-/// and a Matérn covariance of smoothness 5/2 with a length for each variable (Rasmussen and Williams, 2006,
-/// equation 4.17), fitted by the concentrated likelihood (Jones, Schonlau and Welch, equations 4 to 6).
+/// and a Matérn covariance of smoothness 5/2 with a length for each variable, of more than 20 one for all (Rasmussen
+/// and Williams, 2006, equation 4.17), fitted by the concentrated likelihood (Jones, Schonlau and Welch, equations 4 to
+/// 6).
 ///
 /// Values are modelled as they are or by the logarithm of how far they lie above the best, whichever is the likelier;
 /// the improvement is looked at by its logarithm, so that it can be told where it is tiny (Ament et al., 2023, section

@@ -1,4 +1,4 @@
-#include "tanzen/interval/newton_step.hpp"
+#include "tanzen/interval/interval_newton.hpp"
 
 #include "tanzen/numeric/symmetric_eigen.hpp"
 
@@ -11,8 +11,8 @@ namespace tanzen {
 
 using intervals::infinity;
 
-NewtonStep::Result NewtonStep::take(std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
-                                    std::span<const double> centre, std::span<Enclosure> box) {
+IntervalNewton::Result IntervalNewton::take(std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
+                                            std::span<const double> centre, std::span<Enclosure> box) {
   m_ = box.size();
   gap_.reset();
   const auto is_finite = [](const Enclosure& e) { return e.is_finite(); };
@@ -32,7 +32,7 @@ NewtonStep::Result NewtonStep::take(std::span<const Enclosure> jacobian, std::sp
   return after == Result::nothing ? result : after;
 }
 
-bool NewtonStep::find_inverse(std::span<const Enclosure> jacobian) {
+bool IntervalNewton::find_inverse(std::span<const Enclosure> jacobian) {
   const auto m = static_cast<Index>(m_);
   Matrix middle(m, m);
   for (Index i = 0; i < m; ++i) {
@@ -45,8 +45,8 @@ bool NewtonStep::find_inverse(std::span<const Enclosure> jacobian) {
 }
 
 /// One row of the equations J (x - centre) = -values, or of their product with the inverse.
-void NewtonStep::fill_row(std::size_t i, std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
-                          bool multiplied) {
+void IntervalNewton::fill_row(std::size_t i, std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
+                              bool multiplied) {
   if (!multiplied) {
     right_ = -values[i];
     std::copy_n(jacobian.begin() + static_cast<std::ptrdiff_t>(i * m_), m_, row_.begin());
@@ -61,8 +61,9 @@ void NewtonStep::fill_row(std::size_t i, std::span<const Enclosure> jacobian, st
   }
 }
 
-NewtonStep::Result NewtonStep::sweep(std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
-                                     std::span<const double> centre, std::span<Enclosure> box, bool multiplied) {
+IntervalNewton::Result IntervalNewton::sweep(std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
+                                             std::span<const double> centre, std::span<Enclosure> box,
+                                             bool multiplied) {
   bool is_inside = true, is_narrower = false;
   for (std::size_t i = 0; i < m_; ++i) {
     fill_row(i, jacobian, values, multiplied);
@@ -89,8 +90,8 @@ NewtonStep::Result NewtonStep::sweep(std::span<const Enclosure> jacobian, std::s
 
 /// Where the pivot may be zero and the right side is not: zeros lie on two half lines, of which the side may meet one,
 /// both or none.
-void NewtonStep::note_gap(std::size_t i, const Enclosure& right, const Enclosure& pivot, double centre,
-                          Enclosure& side) {
+void IntervalNewton::note_gap(std::size_t i, const Enclosure& right, const Enclosure& pivot, double centre,
+                              Enclosure& side) {
   const double nearest = right.lower > 0 ? right.lower : right.upper;
   Enclosure below(-infinity, -infinity), above(infinity, infinity); // the half lines' ends
   const Enclosure by_lower = pivot.lower < 0 ? Enclosure(nearest) / Enclosure(pivot.lower) : Enclosure(infinity);

@@ -14,7 +14,7 @@ namespace tanzen {
 /// 11.5). No zero in the box is lost by it.
 ///
 /// Cost: m^3 products of intervals. Reuse it: its memory is kept from step to step.
-class NewtonStep {
+class IntervalNewton {
  public:
   enum class Result {
     no_zero,  ///< nothing is left of the box
