@@ -5,8 +5,9 @@
 #include "tanzen/numeric/vector.hpp"
 #include "tanzen/problem/problem.hpp"
 
+#include <Eigen/Cholesky>
+
 #include <optional>
-#include <span>
 #include <vector>
 
 namespace tanzen::methods {
@@ -70,10 +71,30 @@ class ProblemOverBoxes {
   [[nodiscard]] bool contract_by(Index output, const Enclosure& range, Sides& box);
   void look_at_point(const Vector& point, Order order);
   void slopes_at_point(Vector& gradient, Matrix& rows, Vector& values) const;
+  [[nodiscard]] Matrix bends_at_point(const Vector& multipliers) const;
+  void keep_in_region(Vector& point) const;
+
   void descend_freely(Vector& point);
+  /// A row or face of the region that holds a point.
+  struct Held {
+    Vector slope;
+    double away; ///< from its limit
+    int side;    ///< below 0 at a lower limit, above 0 at an upper one, 0 of an equality
+    Index row;   ///< -1 for faces
+  };
+  [[nodiscard]] std::vector<Held> held_at(const Vector& point, const Matrix& slopes, const Vector& values) const;
+  static Vector step_along(std::vector<Held>& held, const Eigen::LLT<Matrix>& factors, const Vector& gradient,
+                           Vector& multipliers);
   void descend_along_rows(Vector& point);
   void step_inside(Vector& point);
+
+  [[nodiscard]] bool has_value_there() const;
+  [[nodiscard]] bool keeps_inequality(std::size_t row) const;
+  [[nodiscard]] std::vector<std::size_t> moving_variables(const Vector& point,
+                                                          const std::vector<std::size_t>& equalities) const;
   [[nodiscard]] std::optional<double> proved_value(const Vector& point);
+  [[nodiscard]] std::optional<double> proved_value_nearby(const Vector& point,
+                                                          const std::vector<std::size_t>& equalities);
 
   IntervalTape tape_;
   IntervalTape::Workspace work_, point_work_; ///< of boxes, of points in them
