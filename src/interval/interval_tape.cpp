@@ -56,7 +56,9 @@ IntervalTape::IntervalTape(const Expressions& expressions)
     if (node.operation == Operation::power && graph.node(node.b).is_constant()) {
       const double exponent = graph.node(node.b).constant();
       constexpr double most = 1e6;
-      if (exponent == std::round(exponent) && std::abs(exponent) <= most) {
+      if (exponent == 2) {
+        step.operation = Operation::square;
+      } else if (exponent == std::round(exponent) && std::abs(exponent) <= most) {
         step.exponent = static_cast<std::int32_t>(exponent);
         step.operation = Operation::integer_power;
       }

@@ -31,7 +31,9 @@ struct Enclosure {
   /// At least as long as it is.
   [[nodiscard]] double width() const;
   /// The largest of the absolute values within.
-  [[nodiscard]] double magnitude() const { return std::fmax(std::abs(lower), std::abs(upper)); }
+  [[nodiscard]] double magnitude() const {
+    return std::abs(lower) > std::abs(upper) ? std::abs(lower) : std::abs(upper);
+  }
 
   constexpr bool operator==(const Enclosure&) const = default;
 };
@@ -55,7 +57,9 @@ inline constexpr int library_error = 4;
   return std::bit_cast<double>(order(place));
 }
 [[nodiscard]] inline double above(double x, int places = 1) {
-  return x < infinity ? std::fmin(moved(x, places), infinity) : x;
+  if (!(x < infinity)) return x;
+  const double next = moved(x, places);
+  return next < infinity ? next : infinity; // beyond it there are no numbers
 }
 [[nodiscard]] inline double below(double x, int places = 1) {
   return x > -infinity ? -above(-x, places) : x;
@@ -63,12 +67,12 @@ inline constexpr int library_error = 4;
 
 } // namespace intervals
 
-/// The smallest that holds both; what both hold.
-[[nodiscard]] inline Enclosure hull(const Enclosure& a, const Enclosure& b) {
-  return {std::fmin(a.lower, b.lower), std::fmax(a.upper, b.upper)};
+/// The smallest that holds both; what both hold. An end of the second that is no number changes nothing.
+[[nodiscard]] constexpr Enclosure hull(const Enclosure& a, const Enclosure& b) {
+  return {b.lower < a.lower ? b.lower : a.lower, b.upper > a.upper ? b.upper : a.upper};
 }
-[[nodiscard]] inline Enclosure common(const Enclosure& a, const Enclosure& b) {
-  return {std::fmax(a.lower, b.lower), std::fmin(a.upper, b.upper)};
+[[nodiscard]] constexpr Enclosure common(const Enclosure& a, const Enclosure& b) {
+  return {b.lower > a.lower ? b.lower : a.lower, b.upper < a.upper ? b.upper : a.upper};
 }
 
 [[nodiscard]] inline Enclosure operator-(const Enclosure& a) {

@@ -27,7 +27,7 @@ struct BoxTraits {
 /// rounding does on the way (Moore, Kearfott and Cloud, 2009, chapters 5 and 6; derivatives forward). What is enclosed
 /// is an expression as it was written, in real numbers: the numbers in it as the doubles that they are.
 ///
-/// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is some 5 of plain
+/// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is 5 to 10 plain
 /// numbers; a gradient n values, a Hessian n^2 / 2 more. Nothing is allocated per box.
 class IntervalTape {
  public:
