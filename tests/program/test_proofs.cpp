@@ -41,7 +41,7 @@ TEST_SUITE("proofs on the command line") {
     const ProgramResult local = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --prove --quiet");
     CHECK(contains(local.out, "not global    something within the region is better than what was found"));
     const ProgramResult many =
-        tanzen_line("tanzen solve griewank:dim=8 --with bfgs --prove --proof-seconds 0.3 --quiet");
+        tanzen_line("tanzen solve michalewicz:dim=10 --with bfgs --prove --proof-seconds 0.3 --quiet");
     CHECK(contains(many.out, "not proved"));
     CHECK(contains(many.out, "no value is below"));
     const ProgramResult program =
@@ -57,7 +57,7 @@ TEST_SUITE("proofs on the command line") {
     CHECK(none.code == 0);
     CHECK(contains(none.out, "stated        no best value"));
     CHECK(contains(none.out, "proved        within the region the best value lies from -3.51390"));
-    CHECK(tanzen_line("tanzen check minima griewank:dim=8 --seconds 0.2").code == 1);
+    CHECK(tanzen_line("tanzen check minima michalewicz:dim=10 --seconds 0.2").code == 1);
   }
 
   TEST_CASE("all stationary points are listed with a proof, under an equality too, and what is not proved says so") {

@@ -28,7 +28,7 @@ struct BoxTraits {
 /// is an expression as it was written, in real numbers: the numbers in it as the doubles that they are.
 ///
 /// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is 5 to 10 plain
-/// numbers; a gradient n values, a Hessian n^2 / 2 more. Nothing is allocated per box.
+/// ones; a gradient n values, a Hessian n^2 / 2 more. Nothing is allocated per box.
 class IntervalTape {
  public:
   enum class Order { value, gradient, hessian };
