@@ -41,7 +41,7 @@ TEST_SUITE("proofs on the command line") {
     const ProgramResult local = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --prove --quiet");
     CHECK(contains(local.out, "not global    something within the region is better than what was found"));
     const ProgramResult many =
-        tanzen_line("tanzen solve michalewicz:dim=10 --with bfgs --prove --proof-seconds 0.3 --quiet");
+        tanzen_line("tanzen solve michalewicz:dim=10 --with gradient-descent --prove --proof-seconds 0.3 --quiet");
     CHECK(contains(many.out, "not proved"));
     CHECK(contains(many.out, "no value is below"));
     const ProgramResult program =
