@@ -111,6 +111,17 @@ TEST_SUITE("proofs") {
     }
   }
 
+  TEST_CASE("two minima whose values differ by one unit in the last place: the lower one is never lost") {
+    for (const char* formula : {"min((x - 1)^2 + 1, (x + 1)^2 + 1.0000000000000002)", "(x^2 - 1)^2 + 1 - 1e-16*x"}) {
+      CAPTURE(std::string(formula));
+      const Outcome outcome = proof_of(in(formula, -3, 3.5));
+      REQUIRE(outcome.status == Status::proved);
+      CHECK(is_boxed(outcome, Vector{{1}}));
+      CHECK(outcome.proof->lower <= 1);
+      CHECK(outcome.proof->upper >= 1 - 1e-15);
+    }
+  }
+
   TEST_CASE("a limit of time holds although no value is asked for") {
     const Outcome outcome =
         run(testbed::parse_problem("steps:dim=2"), method("branch-and-bound"), {.stop = {.seconds = 0.2}});
