@@ -9,7 +9,6 @@ namespace tanzen {
 namespace {
 
 using Box = std::vector<Enclosure>;
-using intervals::infinity;
 
 double relative_width(const Enclosure& side) {
   return side.width() / (1 + std::abs(side.middle()));
@@ -44,7 +43,7 @@ class Search {
  public:
   Search(IntervalSystem& system, const ZerosOptions& options)
       : system_(system), options_(options), m_(system.size()), values_(m_), jacobian_(m_ * m_), centre_(m_), point_(m_),
-        at_centre_(m_), none_(m_ * m_) {}
+        at_centre_(m_), slopes_at_centre_(m_ * m_) {}
 
   Zeros find(const Box& whole) {
     waiting_.push_back(whole);
@@ -114,7 +113,7 @@ class Search {
       centre_[i] = box[i].middle();
       point_[i] = centre_[i];
     }
-    if (system_.evaluate(point_, at_centre_, none_) != IntervalSystem::Sight::slopes)
+    if (system_.evaluate(point_, at_centre_, slopes_at_centre_) != IntervalSystem::Sight::slopes)
       return IntervalNewton::Result::nothing;
     return step_.take(jacobian_, at_centre_, centre_, box);
   }
@@ -129,10 +128,10 @@ class Search {
     const double reach = 20 * (1 + from.cwiseAbs().maxCoeff()) * width_of(box);
     for (int k = 0; k < 20; ++k) {
       for (std::size_t i = 0; i < m_; ++i) point_[i] = x[static_cast<Index>(i)];
-      if (system_.evaluate(point_, at_centre_, none_) != IntervalSystem::Sight::slopes) return false;
+      if (system_.evaluate(point_, at_centre_, slopes_at_centre_) != IntervalSystem::Sight::slopes) return false;
       for (Index i = 0; i < m; ++i) {
         f[i] = at_centre_[static_cast<std::size_t>(i)].middle();
-        for (Index j = 0; j < m; ++j) slopes(i, j) = none_[static_cast<std::size_t>(i * m + j)].middle();
+        for (Index j = 0; j < m; ++j) slopes(i, j) = slopes_at_centre_[static_cast<std::size_t>(i * m + j)].middle();
       }
       if (!f.allFinite() || !slopes.allFinite()) return false;
       const Vector step = Eigen::FullPivLU<Matrix>(slopes).solve(f);
@@ -243,7 +242,7 @@ class Search {
   std::vector<Enclosure> values_, jacobian_; ///< over the box
   std::vector<double> centre_;
   Box point_;
-  std::vector<Enclosure> at_centre_, none_; ///< at a point of it
+  std::vector<Enclosure> at_centre_, slopes_at_centre_; ///< at a point of it
   IntervalNewton step_;
   std::optional<IntervalNewton::Gap> gap_; ///< in the box that is looked at
   IntervalSystem::Sight sight_ = IntervalSystem::Sight::values;

@@ -100,9 +100,11 @@ BoxPartition::Verdict BoxPartition::reduce(Part& part) {
     if (width_of(part) > (1 - worth_it) * before) break;
   }
   // What is left may have a higher bound than what it was cut from.
-  if (problem_.look_at(part.sides, Order::gradient).nowhere || problem_.is_infeasible()) return Verdict::thrown_away;
-  part.lower = std::max(part.lower, problem_.value().lower);
-  return part.lower > best_ ? Verdict::thrown_away : Verdict::narrower;
+  const bool has_values = !problem_.look_at(part.sides, Order::gradient).nowhere && !problem_.is_infeasible();
+  if (has_values) part.lower = std::max(part.lower, problem_.value().lower);
+  if (has_values && !(part.lower > best_)) return Verdict::narrower;
+  record(part, true);
+  return Verdict::thrown_away;
 }
 
 /// By what values, and those of the constraints, may be.
