@@ -1,4 +1,5 @@
 #include "constants.hpp"
+#include "operation_ranges.hpp"
 #include "tanzen/interval/interval_tape.hpp"
 
 #include <algorithm>
@@ -173,9 +174,9 @@ bool IntervalTape::contract(const Enclosure& range, std::span<Enclosure> box, Wo
     case Operation::less_equal:
     case Operation::equal: continue;
     case Operation::select: {
-      const BoxTraits& of_condition = work.traits[step.a];
       const Enclosure& condition = work.values[step.a];
-      if (of_condition.nowhere || of_condition.partly || (condition.contains(0) && condition != Enclosure(0))) continue;
+      const bool may_have_none = (work.marks[step.a] & (marks::nowhere | marks::partly)) != 0;
+      if (may_have_none || (condition.contains(0) && condition != Enclosure(0))) continue;
       const std::size_t taken = condition.contains(0) ? step.c : step.b;
       left[taken] = common(left[taken], result);
       work.counts[taken] = 1;
@@ -183,17 +184,14 @@ bool IntervalTape::contract(const Enclosure& range, std::span<Enclosure> box, Wo
     }
     default: break;
     }
-    const bool has_two = step.operation != Operation::integer_power && operand_count(step.operation) > 1;
     work.counts[step.a] = 1;
     Enclosure& a = left[step.a];
-    if (!has_two) {
+    if (!step.has_second) {
       a = common(a, undone(step.operation, step.exponent, a, result));
     } else if (step.a != step.b) {
       work.counts[step.b] = 1;
       undo(step.operation, result, a, left[step.b]);
       if (left[step.b].is_empty()) return false;
-    } else if (step.operation == Operation::multiply) {
-      a = common(a, undone(Operation::square, 0, a, result));
     }
     if (a.is_empty()) return false;
   }

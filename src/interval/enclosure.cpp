@@ -111,26 +111,6 @@ double Enclosure::width() const {
   return add_up(upper, -lower);
 }
 
-Enclosure operator+(const Enclosure& a, const Enclosure& b) {
-  return {add_down(a.lower, b.lower), add_up(a.upper, b.upper)};
-}
-
-Enclosure operator-(const Enclosure& a, const Enclosure& b) {
-  return a + -b;
-}
-
-Enclosure operator*(const Enclosure& a, const Enclosure& b) {
-  if (a.lower >= 0) {
-    if (b.lower >= 0) return {multiply_down(a.lower, b.lower), multiply_up(a.upper, b.upper)};
-    if (b.upper <= 0) return {multiply_down(a.upper, b.lower), multiply_up(a.lower, b.upper)};
-    return {multiply_down(a.upper, b.lower), multiply_up(a.upper, b.upper)};
-  }
-  if (a.upper <= 0) return -(-a * b);
-  if (b.lower >= 0 || b.upper <= 0) return b * a;
-  return {std::min(multiply_down(a.lower, b.upper), multiply_down(a.upper, b.lower)),
-          std::max(multiply_up(a.lower, b.lower), multiply_up(a.upper, b.upper))};
-}
-
 Enclosure operator/(const Enclosure& a, const Enclosure& b) {
   if (b.upper < 0) return -a / -b;
   if (b.lower > 0) {
@@ -145,17 +125,6 @@ Enclosure operator/(const Enclosure& a, const Enclosure& b) {
     return -a / -b;
   }
   return everything;
-}
-
-Enclosure abs(const Enclosure& a) {
-  if (a.lower >= 0) return a;
-  if (a.upper <= 0) return -a;
-  return {0, a.magnitude()};
-}
-
-Enclosure square(const Enclosure& a) {
-  const Enclosure size = abs(a);
-  return {std::max(0.0, multiply_down(size.lower, size.lower)), multiply_up(size.upper, size.upper)};
 }
 
 Enclosure power(const Enclosure& a, std::int32_t n) {

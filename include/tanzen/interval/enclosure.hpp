@@ -1,5 +1,7 @@
 #pragma once
 
+#include "tanzen/interval/rounding.hpp"
+
 #include <bit>
 #include <cmath>
 #include <cstdint>
@@ -11,7 +13,8 @@ namespace tanzen {
 /// same arithmetic on real numbers within would (Moore, Kearfott and Cloud, 2009). Sums, products, quotients and roots
 /// are rounded outward by at most one unit in the last place beyond the nearest number; the mathematical library's
 /// functions by `library_error` units, which is more than the library states and than tests against long arithmetic
-/// find. An interval whose lower end is above its upper one is empty.
+/// find. An interval whose lower end is above its upper one is empty; an end that is no number,
+/// where infinities met, says nothing.
 ///
 /// What is assumed: doubles and their arithmetic are those of IEEE 754, rounded to nearest.
 struct Enclosure {
@@ -23,7 +26,7 @@ struct Enclosure {
   constexpr Enclosure(double from, double to) : lower(from), upper(to) {}
 
   [[nodiscard]] constexpr bool contains(double x) const { return lower <= x && x <= upper; }
-  [[nodiscard]] constexpr bool is_empty() const { return !(lower <= upper); }
+  [[nodiscard]] constexpr bool is_empty() const { return lower > upper; }
   [[nodiscard]] constexpr bool is_point() const { return lower == upper; }
   [[nodiscard]] bool is_finite() const { return std::isfinite(lower) && std::isfinite(upper); }
   /// A number within, near the middle. Requires that it is not empty.
@@ -67,6 +70,15 @@ inline constexpr int library_error = 4;
 
 } // namespace intervals
 
+/// To and from its ends, the lower one with its sign turned.
+[[nodiscard]] inline intervals::Pair ends_of(const Enclosure& a) {
+  return intervals::with_first_turned(intervals::Pair{a.lower, a.upper});
+}
+[[nodiscard]] inline Enclosure enclosing(intervals::Pair ends) {
+  const intervals::Pair turned = intervals::with_first_turned(ends);
+  return {turned[0], turned[1]};
+}
+
 /// The smallest that holds both; what both hold. An end of the second that is no number changes nothing.
 [[nodiscard]] constexpr Enclosure hull(const Enclosure& a, const Enclosure& b) {
   return {b.lower < a.lower ? b.lower : a.lower, b.upper > a.upper ? b.upper : a.upper};
@@ -78,15 +90,44 @@ inline constexpr int library_error = 4;
 [[nodiscard]] inline Enclosure operator-(const Enclosure& a) {
   return {-a.upper, -a.lower};
 }
-[[nodiscard]] Enclosure operator+(const Enclosure& a, const Enclosure& b);
-[[nodiscard]] Enclosure operator-(const Enclosure& a, const Enclosure& b);
-[[nodiscard]] Enclosure operator*(const Enclosure& a, const Enclosure& b);
+[[nodiscard]] inline Enclosure operator+(const Enclosure& a, const Enclosure& b) {
+  return enclosing(intervals::add_upward(ends_of(a), ends_of(b)));
+}
+[[nodiscard]] inline Enclosure operator-(const Enclosure& a, const Enclosure& b) {
+  using intervals::add_upward, intervals::Pair;
+  return enclosing(add_upward(ends_of(a), Pair{b.upper, -b.lower}));
+}
+[[nodiscard]] inline Enclosure operator*(const Enclosure& a, const Enclosure& b) {
+  using intervals::multiply_upward, intervals::Pair;
+  if (a.lower >= 0) {
+    // The lower end of the product takes the least of a where b is not negative, and so on.
+    const double of_lower = b.lower >= 0 ? a.lower : a.upper, of_upper = b.upper <= 0 ? a.lower : a.upper;
+    return enclosing(multiply_upward(Pair{-of_lower, of_upper}, Pair{b.lower, b.upper}));
+  }
+  if (a.upper <= 0) {
+    const double of_lower = b.upper <= 0 ? a.upper : a.lower, of_upper = b.lower >= 0 ? a.upper : a.lower;
+    return enclosing(multiply_upward(Pair{-of_lower, of_upper}, Pair{b.upper, b.lower}));
+  }
+  if (b.lower >= 0) return enclosing(multiply_upward(Pair{-a.lower, a.upper}, Pair{b.upper, b.upper}));
+  if (b.upper <= 0) return enclosing(multiply_upward(Pair{-a.upper, a.lower}, Pair{b.lower, b.lower}));
+  return hull(enclosing(multiply_upward(Pair{-a.lower, a.lower}, Pair{b.upper, b.lower})),
+              enclosing(multiply_upward(Pair{-a.upper, a.upper}, Pair{b.lower, b.upper})));
+}
 /// With zero in `b` a half line where the quotients make one, otherwise everything.
 [[nodiscard]] Enclosure operator/(const Enclosure& a, const Enclosure& b);
 
 // Of the part of an interval where a function has values; none is empty where there is no such part.
-[[nodiscard]] Enclosure abs(const Enclosure& a);
-[[nodiscard]] Enclosure square(const Enclosure& a);
+[[nodiscard]] inline Enclosure abs(const Enclosure& a) {
+  if (a.lower >= 0) return a;
+  return a.upper <= 0 ? -a : Enclosure(0, a.magnitude());
+}
+[[nodiscard]] inline Enclosure square(const Enclosure& a) {
+  using intervals::Pair;
+  const double one = std::abs(a.lower), other = std::abs(a.upper);
+  const double most = one < other ? other : one, least = one < other ? one : other;
+  const Enclosure all = enclosing(intervals::square_upward(Pair{-least, most}, Pair{least, most}));
+  return {a.contains(0) || all.lower < 0 ? 0 : all.lower, all.upper};
+}
 [[nodiscard]] Enclosure power(const Enclosure& a, std::int32_t n);
 /// Of the part of `a` that is not negative.
 [[nodiscard]] Enclosure power(const Enclosure& a, const Enclosure& b);

@@ -2,9 +2,11 @@
 
 #include "box_partition.hpp"
 #include "problem_over_boxes.hpp"
+#include "tanzen/methods/global/local_search.hpp"
 #include "tanzen/search/proof.hpp"
 
 #include <cmath>
+#include <optional>
 #include <stdexcept>
 
 namespace tanzen::methods {
@@ -64,12 +66,19 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     best = point;
     is_settled = std::isfinite(highest);
   };
+  std::optional<LocalSearch> local;
+  if (boxes.rows() > 0) local.emplace(evaluate, LocalChoice{});
+  Turns turns;
   const auto descend_from = [&](const Vector& from) {
     Vector point = from.cwiseMax(region.lower).cwiseMin(region.upper);
+    if (local) {
+      const RandomStream random = start.random.child({"local", partition.looked_at()});
+      (void)local->improve(point, standing_at(evaluate, point), random);
+      point = point.cwiseMax(region.lower).cwiseMin(region.upper);
+    }
     boxes.descend(point);
     note(point);
   };
-  Turns turns;
   descend_from(start.point);
   for (;;) {
     for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {

@@ -6,18 +6,20 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 namespace tanzen::methods {
 namespace {
 
 using intervals::infinity;
 
-/// Positive definite: as it is, or with as little added to its diagonal as that takes.
+/// Positive definite, and no more nearly singular than rounding lets one tell: as it is, or with as little added to its
+/// diagonal as that takes.
 Eigen::LLT<Matrix> definite_factors(const Matrix& hessian) {
-  const double size = std::max(hessian.cwiseAbs().maxCoeff(), std::numeric_limits<double>::min());
+  constexpr double nearly_singular = 1e-14;
+  const double largest = hessian.cwiseAbs().maxCoeff(), size = largest > 0 ? largest : 1;
   Eigen::LLT<Matrix> factors(hessian);
-  for (double more = 1e-6; factors.info() != Eigen::Success && more < 1e3; more *= 10)
+  const auto is_good = [&] { return factors.info() == Eigen::Success && factors.rcond() > nearly_singular; };
+  for (double more = 1e-6; !is_good() && more < 1e3; more *= 10)
     factors.compute(hessian + Matrix(more * size * Matrix::Identity(hessian.rows(), hessian.cols())));
   return factors;
 }
@@ -45,7 +47,7 @@ std::optional<double> ProblemOverBoxes::proved_value(const Vector& point) {
 
 bool ProblemOverBoxes::has_value_there() const {
   for (Index k = 0; k < tape_.outputs(); ++k) {
-    const BoxTraits& traits = tape_.traits(point_work_, k);
+    const BoxTraits traits = tape_.traits(point_work_, k);
     if (traits.nowhere || traits.partly) return false;
   }
   return true;
@@ -121,7 +123,7 @@ void ProblemOverBoxes::descend(Vector& point) {
   if (rows() == 0)
     descend_freely(point);
   else
-    descend_along_rows(point);
+    polish_along_rows(point);
 }
 
 void ProblemOverBoxes::descend_freely(Vector& x) {
@@ -179,7 +181,7 @@ Matrix ProblemOverBoxes::bends_at_point(const Vector& multipliers) const {
 
 std::vector<ProblemOverBoxes::Held> ProblemOverBoxes::held_at(const Vector& x, const Matrix& slopes,
                                                               const Vector& values) const {
-  constexpr double near = 1e-9;
+  constexpr double near = 1e-6;
   std::vector<Held> held;
   for (Index row = 0; row < values.size(); ++row) {
     const Enclosure& limits = limits_[static_cast<std::size_t>(row)];
@@ -231,38 +233,63 @@ Vector ProblemOverBoxes::step_along(std::vector<Held>& held, const Eigen::LLT<Ma
   }
 }
 
-/// Newton steps on the Lagrangian with the rows and faces that hold the point, of which those that pull outward are let
-/// go (Nocedal and Wright, 2006, section 18.4); then a little inside of the inequalities that hold it.
-void ProblemOverBoxes::descend_along_rows(Vector& x) {
-  constexpr int most_steps = 50;
-  constexpr double longest_part = 0.3, too_short = 1e-15; // of the region; of the variables' sizes
-  Vector gradient, values, y = Vector::Zero(multipliers_.size()), found;
+/// From near a minimizer under the constraints: Newton steps on the Lagrangian with the rows and faces that hold the
+/// point, of which those that pull outward are let go (Nocedal and Wright, 2006, section 18.4), as long as they stay
+/// near; then a little inside of the inequalities that hold it.
+void ProblemOverBoxes::polish_along_rows(Vector& x) {
+  const Vector from = x;
+  if (newton_along_rows(x)) {
+    step_inside(x);
+    if (std::isfinite(highest_at(x))) return;
+  }
+  x = from;
+  step_inside(x);
+}
+
+bool ProblemOverBoxes::newton_along_rows(Vector& x) {
+  constexpr int most_steps = 20;
+  constexpr double far = 0.01, too_short = 1e-15; // of the region; of the variables' sizes
+  Vector gradient, values, y = Vector::Zero(multipliers_.size());
   Matrix slopes;
   for (int k = 0; k < most_steps; ++k) {
     look_at_point(x, Order::hessian);
     slopes_at_point(gradient, slopes, values);
-    const Matrix hessian = bends_at_point(y);
-    if (!gradient.allFinite() || !slopes.allFinite() || !hessian.allFinite() || !values.allFinite()) return;
-    const Eigen::LLT<Matrix> factors = definite_factors(hessian);
-    if (factors.info() != Eigen::Success) return;
+    if (!gradient.allFinite() || !slopes.allFinite() || !values.allFinite()) return false;
     std::vector<Held> held = held_at(x, slopes, values);
+    if (k == 0) set_rows(y, held, multipliers_that_balance(held, gradient));
+    const Matrix hessian = bends_at_point(y);
+    if (!hessian.allFinite()) return false;
+    const Eigen::LLT<Matrix> factors = definite_factors(hessian);
+    if (factors.info() != Eigen::Success) return false;
+    Vector found;
     const Vector step = step_along(held, factors, gradient, found);
-    if (!step.allFinite()) return;
-    y.setZero();
-    for (std::size_t h = 0; h < held.size(); ++h) {
-      if (held[h].row >= 0) y[held[h].row] = found[static_cast<Index>(h)];
-    }
-    double part = 1;
-    for (std::size_t i = 0; i < n_; ++i) {
-      const double most = longest_part * region_[i].width(), length = std::abs(step[static_cast<Index>(i)]);
-      if (most > 0 && length > most) part = std::min(part, most / length);
-    }
-    const Vector before = x;
-    x += part * step;
+    if (!step.allFinite()) return false;
+    set_rows(y, held, found);
+    x += step;
     keep_in_region(x);
-    if ((x - before).cwiseQuotient(sizes_).lpNorm<Eigen::Infinity>() < too_short) break;
+    for (std::size_t i = 0; i < n_; ++i) {
+      const double length = std::abs(step[static_cast<Index>(i)]);
+      if (region_[i].width() > 0 && length > far * region_[i].width()) return false;
+    }
+    if (step.cwiseQuotient(sizes_).lpNorm<Eigen::Infinity>() < too_short) break;
   }
-  step_inside(x);
+  return true;
+}
+
+/// Those that make the Lagrangian's gradient as small as it gets.
+Vector ProblemOverBoxes::multipliers_that_balance(const std::vector<Held>& held, const Vector& gradient) {
+  Matrix columns(gradient.size(), static_cast<Index>(held.size()));
+  for (std::size_t h = 0; h < held.size(); ++h) columns.col(static_cast<Index>(h)) = held[h].slope;
+  if (held.empty()) return {};
+  return columns.completeOrthogonalDecomposition().solve(-gradient);
+}
+
+/// The multipliers by row, from those of what holds a point.
+void ProblemOverBoxes::set_rows(Vector& by_row, const std::vector<Held>& held, const Vector& multipliers) {
+  by_row.setZero();
+  for (std::size_t h = 0; h < held.size(); ++h) {
+    if (held[h].row >= 0) by_row[held[h].row] = multipliers[static_cast<Index>(h)];
+  }
 }
 
 void ProblemOverBoxes::keep_in_region(Vector& x) const {

@@ -25,7 +25,7 @@ ProblemOverBoxes::ProblemOverBoxes(const Problem& problem)
   multipliers_ = Vector::Zero(static_cast<Index>(limits_.size()));
 }
 
-const BoxTraits& ProblemOverBoxes::look_at(const Sides& box, Order order) {
+BoxTraits ProblemOverBoxes::look_at(const Sides& box, Order order) {
   (void)tape_.evaluate(box, order, work_);
   return tape_.traits(work_);
 }
@@ -98,13 +98,13 @@ bool ProblemOverBoxes::is_smooth() const {
 }
 
 bool ProblemOverBoxes::has_values() const {
-  const BoxTraits& traits = tape_.traits(work_);
+  const BoxTraits traits = tape_.traits(work_);
   return !traits.nowhere && !traits.partly && is_inside();
 }
 
 bool ProblemOverBoxes::has_least() const {
   for (Index k = 0; k < tape_.outputs(); ++k) {
-    const BoxTraits& traits = tape_.traits(work_, k);
+    const BoxTraits traits = tape_.traits(work_, k);
     if (traits.nowhere || traits.partly || traits.may_jump) return false;
   }
   return true;
@@ -194,7 +194,7 @@ Enclosure ProblemOverBoxes::range_from_middle(const Sides& box) {
   for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(box[i].middle());
   (void)tape_.evaluate(point_, Order::gradient, point_work_);
   for (Index k = 0; k < tape_.outputs(); ++k) {
-    const BoxTraits& at = tape_.traits(point_work_, k);
+    const BoxTraits at = tape_.traits(point_work_, k);
     if (at.nowhere || at.partly) return intervals::everything;
   }
   const bool is_twice = is_smooth();

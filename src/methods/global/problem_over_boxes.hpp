@@ -27,7 +27,7 @@ class ProblemOverBoxes {
   [[nodiscard]] double typical_size(std::size_t i) const { return sizes_[static_cast<Index>(i)]; }
 
   /// Of a box; what follows is said of the last one. Returns what is known of the function there.
-  const BoxTraits& look_at(const Sides& box, Order order);
+  BoxTraits look_at(const Sides& box, Order order);
   [[nodiscard]] Enclosure value() const { return told(tape_.value(work_)); }
   /// Of the function, or of its Lagrangian with the multipliers that were set last.
   [[nodiscard]] Enclosure slope(std::size_t i) const { return weighted_slope(i, work_); }
@@ -59,8 +59,8 @@ class ProblemOverBoxes {
 
   /// The value at a point, rounded upwards; infinite where it has none, or no feasible point is proved to be there.
   [[nodiscard]] double highest_at(const Vector& point);
-  /// Newton steps within the region, on what holds the point, to where they lead no further: `point` becomes it. For
-  /// upper bounds: what they are worth is told by `highest_at`.
+  /// Newton steps within the region to where they lead no further: `point` becomes it. Under constraints only from near
+  /// a minimizer. For upper bounds: what they are worth is told by `highest_at`.
   void descend(Vector& point);
 
  private:
@@ -85,7 +85,10 @@ class ProblemOverBoxes {
   [[nodiscard]] std::vector<Held> held_at(const Vector& point, const Matrix& slopes, const Vector& values) const;
   static Vector step_along(std::vector<Held>& held, const Eigen::LLT<Matrix>& factors, const Vector& gradient,
                            Vector& multipliers);
-  void descend_along_rows(Vector& point);
+  static Vector multipliers_that_balance(const std::vector<Held>& held, const Vector& gradient);
+  static void set_rows(Vector& by_row, const std::vector<Held>& held, const Vector& multipliers);
+  bool newton_along_rows(Vector& point);
+  void polish_along_rows(Vector& point);
   void step_inside(Vector& point);
 
   [[nodiscard]] bool has_value_there() const;

@@ -13,11 +13,11 @@ namespace tanzen::methods {
 ///
 /// Values are bounded by the expression itself, by its mean-value form and by its Taylor form of second order; Newton
 /// steps are those of Hansen and Sengupta (1981), preconditioned. Faces of the region are boxes of their own. What is
-/// proved is of the expression in real numbers, its constants the doubles that they are; see `interval.hpp` for what
+/// proved is of the expression in real numbers, its constants the doubles that they are; see `enclosure.hpp` for what
 /// is assumed of the arithmetic.
 ///
-/// Cost: one value at the middle of a box that promises a lower one, and one where Newton steps from there end. Memory:
-/// the boxes that wait.
+/// Cost: one value at the middle of a box that promises a lower one, and one where Newton steps from there end; under
+/// constraints sequential-quadratic runs from the middles of boxes, ever more seldom. Memory: the boxes that wait.
 struct BranchAndBound {
   double tolerance = 1e-8;      ///< width of the enclosure of the value, relative to it
   double width = 1e-6;          ///< of boxes that are not cut any more, relative to the variables
