@@ -112,22 +112,30 @@ void IntervalNewton::note_gap(std::size_t i, const Enclosure& right, const Enclo
   }
 }
 
-Inertia inertia(std::span<const Enclosure> matrix, Index n) {
+namespace {
+
+/// A congruence that makes a matrix's middle diagonal: what every matrix within becomes by it.
+struct Congruence {
+  Matrix vectors; ///< its columns; nearly orthogonal, which is enough
+  std::vector<Enclosure> diagonal;
+  std::vector<double> rest; ///< of each row, what the sizes of its other entries add up to at most
+};
+
+std::optional<Congruence> nearly_diagonal(std::span<const Enclosure> matrix, Index n) {
   const auto size = static_cast<std::size_t>(n);
-  Inertia found{.unknown = n};
   Matrix middle(n, n);
   for (Index i = 0; i < n; ++i) {
     for (Index j = 0; j < n; ++j) {
       const Enclosure& entry = matrix[static_cast<std::size_t>(i * n + j)];
-      if (!entry.is_finite()) return found;
+      if (!entry.is_finite()) return std::nullopt;
       middle(i, j) = entry.middle();
     }
   }
-  // Nearly orthogonal is enough: what is certain is what the circles say, and then the congruence is regular.
   SymmetricEigen eigen(n);
   eigen.compute(0.5 * (middle + middle.transpose()));
+  Congruence found{eigen.vectors(), std::vector<Enclosure>(size, 0), std::vector<double>(size, 0)};
   const auto vector = [&](std::size_t i, std::size_t j) {
-    return Enclosure(eigen.vectors()(static_cast<Index>(i), static_cast<Index>(j)));
+    return Enclosure(found.vectors(static_cast<Index>(i), static_cast<Index>(j)));
   };
   std::vector<Enclosure> half(size * size, 0), product(size * size, 0);
   for (std::size_t i = 0; i < size; ++i) {
@@ -142,21 +150,50 @@ Inertia inertia(std::span<const Enclosure> matrix, Index n) {
         product[i * size + j] = product[i * size + j] + vector(k, i) * half[k * size + j];
     }
   }
-  found = {};
   for (std::size_t i = 0; i < size; ++i) {
     Enclosure rest = 0;
     for (std::size_t j = 0; j < size; ++j) {
       if (j != i) rest = rest + Enclosure(product[i * size + j].magnitude());
     }
-    const Enclosure& diagonal = product[i * size + i];
-    if (diagonal.lower > rest.upper)
-      ++found.positive;
-    else if (diagonal.upper < -rest.upper)
-      ++found.negative;
-    else
-      ++found.unknown;
+    found.diagonal[i] = product[i * size + i];
+    found.rest[i] = rest.upper;
   }
   return found;
+}
+
+} // namespace
+
+Inertia inertia(std::span<const Enclosure> matrix, Index n) {
+  const std::optional<Congruence> found = nearly_diagonal(matrix, n);
+  if (!found) return {.unknown = n};
+  // What is certain is what the circles say, and then the congruence is regular.
+  Inertia signs;
+  for (std::size_t i = 0; i < found->rest.size(); ++i) {
+    if (found->diagonal[i].lower > found->rest[i])
+      ++signs.positive;
+    else if (found->diagonal[i].upper < -found->rest[i])
+      ++signs.negative;
+    else
+      ++signs.unknown;
+  }
+  return signs;
+}
+
+std::optional<std::vector<double>> reach_of_bowl(std::span<const Enclosure> matrix, Index n) {
+  const std::optional<Congruence> found = nearly_diagonal(matrix, n);
+  if (!found) return std::nullopt;
+  // With x = V z the form is at least the sum of d_k z_k^2, so that x_i^2 is at most that of V_ik^2 / d_k (Cauchy).
+  const auto size = static_cast<std::size_t>(n);
+  std::vector<Enclosure> squares(size, 0);
+  for (std::size_t k = 0; k < size; ++k) {
+    const Enclosure least((found->diagonal[k] - Enclosure(found->rest[k])).lower);
+    if (!(least.lower > 0)) return std::nullopt;
+    for (std::size_t i = 0; i < size; ++i)
+      squares[i] = squares[i] + square(Enclosure(found->vectors(static_cast<Index>(i), static_cast<Index>(k)))) / least;
+  }
+  std::vector<double> reach;
+  for (const Enclosure& each : squares) reach.push_back(sqrt(each).upper);
+  return reach;
 }
 
 } // namespace tanzen

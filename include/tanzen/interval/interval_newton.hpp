@@ -58,4 +58,8 @@ struct Inertia {
 /// `matrix` holds n rows of n numbers. Cost: n^3 products of intervals and the eigenvectors of one matrix.
 [[nodiscard]] Inertia inertia(std::span<const Enclosure> matrix, Index n);
 
+/// How far along each coordinate x'Hx <= 1 reaches at most, whichever symmetric matrix H within an enclosure it is.
+/// Nothing where not all of them are certain to be positive definite. Cost: that of `inertia`.
+[[nodiscard]] std::optional<std::vector<double>> reach_of_bowl(std::span<const Enclosure> matrix, Index n);
+
 } // namespace tanzen

@@ -162,7 +162,12 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   part.lower = std::max(part.lower, range.lower);
   part.upper = is_inside ? range.upper : infinity;
   if (part.lower > best_) return thrown_away(Proof::Reason::value);
-  if (!is_smooth || !is_inside) return Verdict::as_it_is;
+  if (!is_smooth) return Verdict::as_it_is;
+  const double before = width_of(part);
+  if (!problem_.narrow_by_convexity(best_, part.sides, part.lower)) return thrown_away(Proof::Reason::value);
+  constexpr double worth_it = 0.1;
+  if (width_of(part) < (1 - worth_it) * before) return Verdict::narrower;
+  if (!is_inside) return Verdict::as_it_is;
   bool all_free = true;
   for (std::size_t i = 0; i < n_; ++i) {
     if (part.sides[i].is_point()) continue;

@@ -57,6 +57,13 @@ class ProblemOverBoxes {
   /// an enclosure of the value, or, with multipliers, of the Lagrangian, no lower than which feasible values are.
   [[nodiscard]] Enclosure range_from_middle(const Sides& box);
 
+  /// The same by a convex function below the value, or the Lagrangian, on the box: with half of `curving[i]` times
+  /// (x_i - lower_i)(x_i - upper_i) added where it is not convex itself (Adjiman, Dallwig, Floudas and Neumaier, 1998,
+  /// sections 3.2 and 4.2), and by its tangent where that is least. Raises `lower`, and narrows the box to where the
+  /// value may be at most `best`; false where nothing is left. After `look_at` with the Hessian; requires that the box
+  /// is smooth.
+  [[nodiscard]] bool narrow_by_convexity(double best, Sides& box, double& lower);
+
   /// The value at a point, rounded upwards; infinite where it has none, or no feasible point is proved to be there.
   [[nodiscard]] double highest_at(const Vector& point);
   /// Newton steps within the region to where they lead no further: `point` becomes it. Under constraints only from near
@@ -73,6 +80,17 @@ class ProblemOverBoxes {
   void slopes_at_point(Vector& gradient, Matrix& rows, Vector& values) const;
   [[nodiscard]] Matrix bends_at_point(const Vector& multipliers) const;
   void keep_in_region(Vector& point) const;
+
+  /// A convex function below on a box, by the sides that are no points.
+  struct Underestimator {
+    std::vector<std::size_t> sides;
+    Matrix hessian;                           ///< somewhere in the box
+    std::vector<double> curving;              ///< what was added to its diagonal
+    std::optional<std::vector<double>> reach; ///< of `reach_of_bowl`, where nothing was added
+  };
+  [[nodiscard]] std::optional<Underestimator> underestimator(const Sides& box) const;
+  [[nodiscard]] Enclosure slope_of(const Underestimator& below, std::size_t k, const Sides& box) const;
+  Vector least_of(const Underestimator& below, const Sides& box);
 
   void descend_freely(Vector& point);
   /// A row or face of the region that holds a point.
