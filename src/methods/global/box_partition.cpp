@@ -158,15 +158,14 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   problem_.clear_multipliers();
   if (!is_inside) problem_.set_multipliers(part.sides);
   if (is_smooth) (void)problem_.look_at(part.sides, Order::hessian);
-  const Enclosure range = problem_.range_from_middle(part.sides);
-  part.lower = std::max(part.lower, range.lower);
-  part.upper = is_inside ? range.upper : infinity;
-  if (part.lower > best_) return thrown_away(Proof::Reason::value);
-  if (!is_smooth) return Verdict::as_it_is;
   const double before = width_of(part);
-  if (!problem_.narrow_by_convexity(best_, part.sides, part.lower)) return thrown_away(Proof::Reason::value);
+  part.upper = infinity;
+  if (!reduce_by_bounds(part, is_smooth)) return thrown_away(Proof::Reason::value);
+  if (!is_inside && is_smooth && problem_.set_best_multipliers() && !reduce_by_bounds(part, true))
+    return thrown_away(Proof::Reason::value);
   constexpr double worth_it = 0.1;
   if (width_of(part) < (1 - worth_it) * before) return Verdict::narrower;
+  if (!is_smooth) return Verdict::as_it_is;
   if (!is_inside) return Verdict::as_it_is;
   bool all_free = true;
   for (std::size_t i = 0; i < n_; ++i) {
@@ -181,6 +180,15 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   const IntervalNewton::Result result = newton(part.sides);
   if (result == IntervalNewton::Result::no_zero) return Verdict::thrown_away;
   return result == IntervalNewton::Result::nothing ? Verdict::as_it_is : Verdict::narrower;
+}
+
+/// Of the value, or the Lagrangian with the multipliers that were set. False where nothing of the part is left.
+bool BoxPartition::reduce_by_bounds(Part& part, bool is_smooth) {
+  const Enclosure range = problem_.range_from_middle(part.sides);
+  part.lower = std::max(part.lower, range.lower);
+  if (problem_.is_inside()) part.upper = range.upper;
+  if (part.lower > best_) return false;
+  return !is_smooth || problem_.narrow_by_convexity(best_, part.sides, part.lower);
 }
 
 /// What the part has lost of what was recorded of it last, in slices along one variable after the other.

@@ -75,6 +75,7 @@ class BoxPartition {
   Verdict reduce_by_values(Part& part);
   Verdict reduce_by_slopes(Part& part);
   Verdict reduce_by_curvatures(Part& part);
+  bool reduce_by_bounds(Part& part, bool is_smooth);
   Verdict thrown_away(Proof::Reason reason) {
     reason_ = reason;
     return Verdict::thrown_away;

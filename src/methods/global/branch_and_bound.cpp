@@ -60,6 +60,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
   const auto note = [&](const Vector& point) {
     const double highest = boxes.highest_at(point);
     const double value = evaluate(point);
+    if (highest < partition.best()) boxes.remember_multipliers(point);
     partition.lower_best(highest);
     if (!(value < best_value) && region.contains(best) && (is_settled || !std::isfinite(highest))) return;
     best_value = value;

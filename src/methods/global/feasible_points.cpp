@@ -276,6 +276,30 @@ bool ProblemOverBoxes::newton_along_rows(Vector& x) {
   return true;
 }
 
+/// Of the rows that hold it, with the signs that make the Lagrangian no higher than the value at feasible points.
+void ProblemOverBoxes::remember_multipliers(const Vector& best) {
+  Vector gradient, values;
+  Matrix slopes;
+  look_at_point(best, Order::gradient);
+  slopes_at_point(gradient, slopes, values);
+  if (rows() == 0 || !gradient.allFinite() || !slopes.allFinite() || !values.allFinite()) return;
+  std::vector<Held> held = held_at(best, slopes, values);
+  for (;;) {
+    const Vector found = multipliers_that_balance(held, gradient);
+    const auto pulls_outward = [&](const Held& each) {
+      return each.side != 0 && found[&each - held.data()] * each.side < 0;
+    };
+    const auto out = std::ranges::find_if(held, pulls_outward);
+    if (out != held.end()) {
+      held.erase(out);
+      continue;
+    }
+    best_multipliers_.resize(multipliers_.size());
+    set_rows(best_multipliers_, held, found);
+    return;
+  }
+}
+
 /// Those that make the Lagrangian's gradient as small as it gets.
 Vector ProblemOverBoxes::multipliers_that_balance(const std::vector<Held>& held, const Vector& gradient) {
   Matrix columns(gradient.size(), static_cast<Index>(held.size()));

@@ -190,6 +190,16 @@ void ProblemOverBoxes::set_multipliers(const Sides& box) {
   }
 }
 
+bool ProblemOverBoxes::set_best_multipliers() {
+  if (best_multipliers_.size() == 0) return false;
+  for (std::size_t k = 0; k < rows(); ++k) {
+    const bool counts = best_multipliers_[static_cast<Index>(k)] != 0;
+    if (counts && !tape_.traits(work_, static_cast<Index>(k) + 1).is_smooth()) return false;
+  }
+  multipliers_ = best_multipliers_;
+  return true;
+}
+
 Enclosure ProblemOverBoxes::range_from_middle(const Sides& box) {
   for (std::size_t i = 0; i < n_; ++i) point_[i] = Enclosure(box[i].middle());
   (void)tape_.evaluate(point_, Order::gradient, point_work_);

@@ -53,6 +53,10 @@ class ProblemOverBoxes {
   /// signs that make it one. None where no row may hold a point.
   void set_multipliers(const Sides& box);
   void clear_multipliers() { multipliers_.setZero(); }
+  /// Or those of the best point that was told, where all rows that they are of are smooth over the box looked at; false
+  /// where there are none.
+  [[nodiscard]] bool set_best_multipliers();
+  void remember_multipliers(const Vector& best);
   /// By the mean-value form and the Taylor form of second order, after `look_at` with the Hessian where it is smooth:
   /// an enclosure of the value, or, with multipliers, of the Lagrangian, no lower than which feasible values are.
   [[nodiscard]] Enclosure range_from_middle(const Sides& box);
@@ -125,6 +129,7 @@ class ProblemOverBoxes {
   Vector sizes_;
   std::vector<Enclosure> limits_; ///< of the rows
   Vector multipliers_;            ///< by row
+  Vector best_multipliers_;       ///< those of the best point; empty where none was told
   Sides point_, narrower_;
 };
 
