@@ -12,8 +12,8 @@
 namespace tanzen::methods {
 namespace {
 
-/// When a descent from a box's middle is worth its while under constraints, where a feasible value takes one: at every
-/// box until there is a value, then ever more seldom.
+/// When a descent from a box's middle is worth its while though the value there is not lower: at every box until there
+/// is a value, which takes one under constraints, then ever more seldom.
 class Turns {
  public:
   bool is_next(std::int64_t looked_at, bool has_value) {
@@ -60,7 +60,7 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
   const auto note = [&](const Vector& point) {
     const double highest = boxes.highest_at(point);
     const double value = evaluate(point);
-    if (highest < partition.best()) boxes.remember_multipliers(point);
+    if (highest < partition.best()) boxes.remember(point);
     partition.lower_best(highest);
     if (!(value < best_value) && region.contains(best) && (is_settled || !std::isfinite(highest))) return;
     best_value = value;
@@ -85,12 +85,9 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {
       const double before = partition.best();
       if (!partition.step(middle, tolerance * partition.size_of_value(before))) continue;
-      if (boxes.rows() > 0) {
-        if (turns.is_next(partition.looked_at(), std::isfinite(before))) descend_from(middle);
-      } else if (boxes.highest_at(middle) < before) {
-        note(middle);
-        descend_from(middle);
-      }
+      const bool is_lower = boxes.rows() == 0 && boxes.highest_at(middle) < before;
+      if (is_lower) note(middle);
+      if (turns.is_next(partition.looked_at(), std::isfinite(before)) || is_lower) descend_from(middle);
     }
     const double lower = partition.bound(), upper = partition.best();
     Iteration now(best, best_value);

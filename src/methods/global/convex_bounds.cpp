@@ -20,14 +20,14 @@ std::optional<ProblemOverBoxes::Underestimator> ProblemOverBoxes::underestimator
   if (m == 0) return std::nullopt;
   std::vector<Enclosure> bends(m * m);
   bool may_be_bowl = true;
-  below.hessian.resize(static_cast<Index>(m), static_cast<Index>(m));
+  below.middle.resize(static_cast<Index>(m), static_cast<Index>(m));
   for (std::size_t a = 0; a < m; ++a) {
     for (std::size_t b = 0; b <= a; ++b) {
       const Enclosure each = bend(below.sides[a], below.sides[b]);
       if (!each.is_finite()) return std::nullopt;
       bends[a * m + b] = bends[b * m + a] = each;
-      below.hessian(static_cast<Index>(a), static_cast<Index>(b)) = each.middle();
-      below.hessian(static_cast<Index>(b), static_cast<Index>(a)) = each.middle();
+      below.middle(static_cast<Index>(a), static_cast<Index>(b)) = each.middle();
+      below.middle(static_cast<Index>(b), static_cast<Index>(a)) = each.middle();
     }
     may_be_bowl = may_be_bowl && bends[a * m + a].lower > 0;
   }
@@ -44,7 +44,7 @@ std::optional<ProblemOverBoxes::Underestimator> ProblemOverBoxes::underestimator
     }
     below.curving[a] = std::max(0.0, -least.lower);
     if (!std::isfinite(below.curving[a])) return std::nullopt;
-    below.hessian(static_cast<Index>(a), static_cast<Index>(a)) += below.curving[a];
+    below.middle(static_cast<Index>(a), static_cast<Index>(a)) += below.curving[a];
   }
   return below;
 }
@@ -58,16 +58,24 @@ Enclosure ProblemOverBoxes::slope_of(const Underestimator& below, std::size_t k,
   return slope + Enclosure(0.5 * below.curving[k]) * both;
 }
 
-/// About where it is least in the box: Newton steps with one Hessian, on what the box's faces do not hold.
+/// About where it is least in the box: Newton steps with one Hessian, that where they begin if it is a bowl, on what
+/// the box's faces do not hold. They begin at the best point that was told where that lies in the box, at the box's
+/// middle elsewhere.
 Vector ProblemOverBoxes::least_of(const Underestimator& below, const Sides& box) {
   constexpr int most_steps = 10;
   constexpr double short_enough = 1e-9; // of the sides
   const auto m = static_cast<Index>(below.sides.size());
   Vector point(static_cast<Index>(n_)), gradient(m);
-  for (std::size_t i = 0; i < n_; ++i) point[static_cast<Index>(i)] = box[i].middle();
+  bool holds_best = best_.size() > 0;
+  for (std::size_t i = 0; i < n_; ++i) holds_best = holds_best && box[i].contains(best_[static_cast<Index>(i)]);
+  for (std::size_t i = 0; i < n_; ++i)
+    point[static_cast<Index>(i)] = holds_best ? best_[static_cast<Index>(i)] : box[i].middle();
+  Matrix everywhere = below.middle;
   for (int step = 0; step < most_steps; ++step) {
-    look_at_point(point, Order::gradient);
-    Matrix hessian = below.hessian;
+    const bool is_first_of_bowl = step == 0 && below.reach;
+    look_at_point(point, is_first_of_bowl ? Order::hessian : Order::gradient);
+    if (is_first_of_bowl) everywhere = hessian_at_point(below.sides);
+    Matrix hessian = everywhere;
     for (Index k = 0; k < m; ++k) {
       const std::size_t i = below.sides[static_cast<std::size_t>(k)];
       const double x = point[static_cast<Index>(i)];
@@ -93,6 +101,18 @@ Vector ProblemOverBoxes::least_of(const Underestimator& below, const Sides& box)
     if (!(longest > short_enough)) break;
   }
   return point;
+}
+
+Matrix ProblemOverBoxes::hessian_at_point(const std::vector<std::size_t>& sides) const {
+  const Matrix all = bends_at_point(multipliers_);
+  const auto m = static_cast<Index>(sides.size());
+  Matrix hessian(m, m);
+  for (Index a = 0; a < m; ++a) {
+    for (Index b = 0; b < m; ++b)
+      hessian(a, b) = all(static_cast<Index>(sides[static_cast<std::size_t>(a)]),
+                          static_cast<Index>(sides[static_cast<std::size_t>(b)]));
+  }
+  return hessian;
 }
 
 bool ProblemOverBoxes::narrow_by_convexity(double best, Sides& box, double& lower) {

@@ -276,8 +276,10 @@ bool ProblemOverBoxes::newton_along_rows(Vector& x) {
   return true;
 }
 
-/// Of the rows that hold it, with the signs that make the Lagrangian no higher than the value at feasible points.
-void ProblemOverBoxes::remember_multipliers(const Vector& best) {
+/// And the multipliers of the rows that hold it, with the signs that make the Lagrangian no higher than the value at
+/// feasible points.
+void ProblemOverBoxes::remember(const Vector& best) {
+  best_ = best;
   Vector gradient, values;
   Matrix slopes;
   look_at_point(best, Order::gradient);

@@ -56,7 +56,8 @@ class ProblemOverBoxes {
   /// Or those of the best point that was told, where all rows that they are of are smooth over the box looked at; false
   /// where there are none.
   [[nodiscard]] bool set_best_multipliers();
-  void remember_multipliers(const Vector& best);
+  /// The best point so far.
+  void remember(const Vector& best);
   /// By the mean-value form and the Taylor form of second order, after `look_at` with the Hessian where it is smooth:
   /// an enclosure of the value, or, with multipliers, of the Lagrangian, no lower than which feasible values are.
   [[nodiscard]] Enclosure range_from_middle(const Sides& box);
@@ -88,13 +89,14 @@ class ProblemOverBoxes {
   /// A convex function below on a box, by the sides that are no points.
   struct Underestimator {
     std::vector<std::size_t> sides;
-    Matrix hessian;                           ///< somewhere in the box
-    std::vector<double> curving;              ///< what was added to its diagonal
+    std::vector<double> curving;              ///< what was added to the Hessian's diagonal
+    Matrix middle;                            ///< of the enclosure of the Hessian with that
     std::optional<std::vector<double>> reach; ///< of `reach_of_bowl`, where nothing was added
   };
   [[nodiscard]] std::optional<Underestimator> underestimator(const Sides& box) const;
   [[nodiscard]] Enclosure slope_of(const Underestimator& below, std::size_t k, const Sides& box) const;
   Vector least_of(const Underestimator& below, const Sides& box);
+  [[nodiscard]] Matrix hessian_at_point(const std::vector<std::size_t>& sides) const;
 
   void descend_freely(Vector& point);
   /// A row or face of the region that holds a point.
@@ -127,9 +129,9 @@ class ProblemOverBoxes {
   std::size_t n_;
   Sides region_;
   Vector sizes_;
-  std::vector<Enclosure> limits_; ///< of the rows
-  Vector multipliers_;            ///< by row
-  Vector best_multipliers_;       ///< those of the best point; empty where none was told
+  std::vector<Enclosure> limits_;  ///< of the rows
+  Vector multipliers_;             ///< by row
+  Vector best_, best_multipliers_; ///< the best point and those there; empty where none was told
   Sides point_, narrower_;
 };
 
