@@ -20,7 +20,7 @@ IntervalNewton::Result IntervalNewton::take(std::span<const Enclosure> jacobian,
   row_.resize(m_);
   start_.assign(box.begin(), box.end());
   const Result result = sweep(jacobian, values, centre, box, false);
-  if (m_ == 1 || result == Result::no_zero || result == Result::one_zero || !find_inverse(jacobian)) return result;
+  if (m_ == 1 || result == Result::no_zero || !find_inverse(jacobian)) return result;
   // From the whole box once more: what the first sweep left would not lie inside of itself.
   other_ = start_;
   const Result after = sweep(jacobian, values, centre, other_, true);
@@ -29,7 +29,7 @@ IntervalNewton::Result IntervalNewton::take(std::span<const Enclosure> jacobian,
     box[i] = common(box[i], other_[i]);
     if (box[i].is_empty()) return Result::no_zero;
   }
-  return after == Result::nothing ? result : after;
+  return after == Result::nothing || result == Result::one_zero ? result : after;
 }
 
 bool IntervalNewton::find_inverse(std::span<const Enclosure> jacobian) {
@@ -122,6 +122,7 @@ struct Congruence {
 };
 
 std::optional<Congruence> nearly_diagonal(std::span<const Enclosure> matrix, Index n) {
+  if (n == 0) return Congruence{};
   const auto size = static_cast<std::size_t>(n);
   Matrix middle(n, n);
   for (Index i = 0; i < n; ++i) {

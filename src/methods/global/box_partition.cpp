@@ -251,7 +251,7 @@ std::vector<Proof::MinimizerBox> BoxPartition::minimizers() {
   }
   std::vector<Proof::MinimizerBox> told;
   for (Part& part : joined) {
-    const bool is_one = holds_one_minimum(part);
+    const bool is_one = problem_.holds_one_minimizer(part.sides);
     // A box that is alone has a point that takes the least value, if one does.
     (void)problem_.look_at(part.sides, Order::value);
     const bool is_some = joined.size() == 1 && problem_.has_least();
@@ -266,37 +266,6 @@ std::vector<Proof::MinimizerBox> BoxPartition::minimizers() {
     told.push_back(std::move(box));
   }
   return told;
-}
-
-/// Exactly one stationary point, and it is a minimum: a Newton step leads into the box's own inside, made a little
-/// larger, and the Hessian is positive definite all over it.
-bool BoxPartition::holds_one_minimum(Part& part) {
-  for (std::size_t i = 0; i < n_; ++i) {
-    if (part.sides[i].is_point() && region_[i].is_point()) return false;
-    if (!is_free(part, i)) return false;
-  }
-  Sides larger = part.sides;
-  for (std::size_t i = 0; i < n_; ++i) {
-    const double more = std::max(2 * larger[i].width(), 1e-10 * problem_.typical_size(i));
-    larger[i] = {larger[i].lower - more, larger[i].upper + more};
-    if (!(larger[i].lower > region_[i].lower && larger[i].upper < region_[i].upper)) return false;
-  }
-  problem_.clear_multipliers();
-  (void)problem_.look_at(larger, Order::hessian);
-  if (!problem_.is_smooth() || !problem_.is_inside()) return false;
-  std::vector<Enclosure> hessian;
-  for (std::size_t i = 0; i < n_; ++i) {
-    for (std::size_t j = 0; j < n_; ++j) hessian.push_back(problem_.bend(i, j));
-  }
-  if (inertia(hessian, static_cast<Index>(n_)).positive < static_cast<Index>(n_)) return false;
-  Sides within = larger;
-  if (newton(within) != IntervalNewton::Result::one_zero) return false;
-  for (int k = 0; k < 3; ++k) { // what the step leaves holds it
-    (void)problem_.look_at(within, Order::hessian);
-    if (newton(within) == IntervalNewton::Result::no_zero) break;
-  }
-  part.sides = within;
-  return true;
 }
 
 /// Into two at the middle of a side: the one along which values change most, of those that are not much narrower than

@@ -82,7 +82,6 @@ class BoxPartition {
   }
   void record(const Part& part, bool is_thrown_away);
   IntervalNewton::Result newton(Sides& sides);
-  bool holds_one_minimum(Part& part);
   bool cut(Part&& part);
   void split_faces(Part&& part, std::size_t i);
   void join(Part&& part, std::vector<Part>& joined) const;

@@ -195,9 +195,10 @@ std::vector<ProblemOverBoxes::Held> ProblemOverBoxes::held_at(const Vector& x, c
   }
   for (Index i = 0; i < x.size(); ++i) {
     const Enclosure& side = region_[static_cast<std::size_t>(i)];
-    if (x[i] <= side.lower)
+    const double room = near * std::max(std::abs(x[i]), sizes_[i]);
+    if (x[i] <= side.lower + room)
       held.push_back({Vector::Unit(x.size(), i), x[i] - side.lower, -1, -1});
-    else if (x[i] >= side.upper)
+    else if (x[i] >= side.upper - room)
       held.push_back({Vector::Unit(x.size(), i), x[i] - side.upper, 1, -1});
   }
   return held;
@@ -256,7 +257,11 @@ bool ProblemOverBoxes::newton_along_rows(Vector& x) {
     slopes_at_point(gradient, slopes, values);
     if (!gradient.allFinite() || !slopes.allFinite() || !values.allFinite()) return false;
     std::vector<Held> held = held_at(x, slopes, values);
-    if (k == 0) set_rows(y, held, multipliers_that_balance(held, gradient));
+    if (k == 0) {
+      std::vector<Held> pulling = held;
+      const Vector balancing = balanced(pulling, gradient);
+      set_rows(y, pulling, balancing);
+    }
     const Matrix hessian = bends_at_point(y);
     if (!hessian.allFinite()) return false;
     const Eigen::LLT<Matrix> factors = definite_factors(hessian);
@@ -276,8 +281,6 @@ bool ProblemOverBoxes::newton_along_rows(Vector& x) {
   return true;
 }
 
-/// And the multipliers of the rows that hold it, with the signs that make the Lagrangian no higher than the value at
-/// feasible points.
 void ProblemOverBoxes::remember(const Vector& best) {
   best_ = best;
   Vector gradient, values;
@@ -286,28 +289,26 @@ void ProblemOverBoxes::remember(const Vector& best) {
   slopes_at_point(gradient, slopes, values);
   if (rows() == 0 || !gradient.allFinite() || !slopes.allFinite() || !values.allFinite()) return;
   std::vector<Held> held = held_at(best, slopes, values);
-  for (;;) {
-    const Vector found = multipliers_that_balance(held, gradient);
-    const auto pulls_outward = [&](const Held& each) {
-      return each.side != 0 && found[&each - held.data()] * each.side < 0;
-    };
-    const auto out = std::ranges::find_if(held, pulls_outward);
-    if (out != held.end()) {
-      held.erase(out);
-      continue;
-    }
-    best_multipliers_.resize(multipliers_.size());
-    set_rows(best_multipliers_, held, found);
-    return;
-  }
+  best_multipliers_.resize(multipliers_.size());
+  const Vector found = balanced(held, gradient);
+  set_rows(best_multipliers_, held, found);
 }
 
-/// Those that make the Lagrangian's gradient as small as it gets.
-Vector ProblemOverBoxes::multipliers_that_balance(const std::vector<Held>& held, const Vector& gradient) {
-  Matrix columns(gradient.size(), static_cast<Index>(held.size()));
-  for (std::size_t h = 0; h < held.size(); ++h) columns.col(static_cast<Index>(h)) = held[h].slope;
-  if (held.empty()) return {};
-  return columns.completeOrthogonalDecomposition().solve(-gradient);
+/// The multipliers that make the Lagrangian's gradient as small as it gets, of what does not pull outward; that is let
+/// go.
+Vector ProblemOverBoxes::balanced(std::vector<Held>& held, const Vector& gradient) {
+  while (!held.empty()) {
+    Matrix columns(gradient.size(), static_cast<Index>(held.size()));
+    for (std::size_t h = 0; h < held.size(); ++h) columns.col(static_cast<Index>(h)) = held[h].slope;
+    const Vector found = columns.completeOrthogonalDecomposition().solve(-gradient);
+    const auto pulls_outward = [&](const Held& each) {
+      return each.side != 0 && found[&each - held.data()] * each.side <= 0;
+    };
+    const auto out = std::ranges::find_if(held, pulls_outward);
+    if (out == held.end()) return found;
+    held.erase(out);
+  }
+  return {};
 }
 
 /// The multipliers by row, from those of what holds a point.

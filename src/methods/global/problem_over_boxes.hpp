@@ -71,6 +71,9 @@ class ProblemOverBoxes {
 
   /// The value at a point, rounded upwards; infinite where it has none, or no feasible point is proved to be there.
   [[nodiscard]] double highest_at(const Vector& point);
+  /// Whether exactly one point of the box is a minimizer of the feasible points in it, with what holds it known; `box`
+  /// becomes a narrower one that holds it. Cost: some gradients and Hessians, and n^3.
+  [[nodiscard]] bool holds_one_minimizer(Sides& box);
   /// Newton steps within the region to where they lead no further: `point` becomes it. Under constraints only from near
   /// a minimizer. For upper bounds: what they are worth is told by `highest_at`.
   void descend(Vector& point);
@@ -109,7 +112,32 @@ class ProblemOverBoxes {
   [[nodiscard]] std::vector<Held> held_at(const Vector& point, const Matrix& slopes, const Vector& values) const;
   static Vector step_along(std::vector<Held>& held, const Eigen::LLT<Matrix>& factors, const Vector& gradient,
                            Vector& multipliers);
-  static Vector multipliers_that_balance(const std::vector<Held>& held, const Vector& gradient);
+  /// A row at a limit that a minimizer is supposed to be held by; `side` as of Held.
+  struct HeldRow {
+    std::size_t row;
+    int side;
+    double multiplier;
+  };
+  struct Supposed {
+    Vector point = {};
+    std::vector<HeldRow> rows = {};
+    std::vector<char> moves = {}; ///< by variable, whether no face holds it
+    std::vector<int> face = {};   ///< by variable, the side of the face that does
+  };
+  [[nodiscard]] std::optional<Supposed> supposed_minimizer(const Sides& box);
+  [[nodiscard]] Enclosure lagrangian_slope(std::size_t i, const std::vector<HeldRow>& rows,
+                                           std::span<const Enclosure> multipliers,
+                                           const IntervalTape::Workspace& work) const;
+  [[nodiscard]] Enclosure lagrangian_bend(std::size_t i, std::size_t j, const std::vector<HeldRow>& rows,
+                                          std::span<const Enclosure> multipliers) const;
+  [[nodiscard]] static Index output_of(const HeldRow& held);
+  [[nodiscard]] double limit_of(const HeldRow& held) const;
+  IntervalNewton::Result step_with_multipliers(const Supposed& at, Sides& box, Sides& multipliers);
+  [[nodiscard]] bool proves_stationary_point(const Supposed& at, Sides& box, Sides& multipliers);
+  [[nodiscard]] bool rises_all_around(const Supposed& at, const Sides& box, const Sides& found,
+                                      const Sides& multipliers);
+
+  static Vector balanced(std::vector<Held>& held, const Vector& gradient);
   static void set_rows(Vector& by_row, const std::vector<Held>& held, const Vector& multipliers);
   bool newton_along_rows(Vector& point);
   void polish_along_rows(Vector& point);
