@@ -28,6 +28,7 @@ double bought(const Problem& problem, const Incumbent& best, const RunEnd& end) 
 /// rounding, or a violation within the tolerance, lowers nothing.
 bool last_is_reported(const Problem& problem, const Incumbent& best, const RunEnd& end) {
   if (!std::isfinite(end.last_value) || !best.has_point()) return false;
+  if (end.ended.status == Status::proved) return true; // others may be lower by what they break
   // Of a run that stalled, where the best point is one that breaks the constraints more.
   const bool has_stalled = end.ended.status == Status::stalled && best.violation() > end.last_violation;
   if (!is_settled(end.ended.status) && !has_stalled) return false;

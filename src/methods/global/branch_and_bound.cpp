@@ -55,17 +55,19 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
   ProblemOverBoxes boxes(problem);
   BoxPartition partition(boxes, width, static_cast<std::size_t>(record));
   Vector best = start.point, middle(best.size());
-  double best_value = start.value;
+  Standing best_standing{start.value, start.violation};
   bool is_settled = false; // whether the best was proved to be feasible
   const auto note = [&](const Vector& point) {
     const double highest = boxes.highest_at(point);
-    const double value = evaluate(point);
+    const Standing standing = standing_at(evaluate, point);
     if (highest < partition.best()) boxes.remember(point);
     partition.lower_best(highest);
-    if (!(value < best_value) && region.contains(best) && (is_settled || !std::isfinite(highest))) return;
-    best_value = value;
+    const bool is_proved = std::isfinite(highest);
+    if (is_settled && !is_proved) return;
+    if (is_settled == is_proved && !(standing.value < best_standing.value) && region.contains(best)) return;
+    best_standing = standing;
     best = point;
-    is_settled = std::isfinite(highest);
+    is_settled = is_proved;
   };
   std::optional<LocalSearch> local;
   if (boxes.rows() > 0) local.emplace(evaluate, LocalChoice{});
@@ -90,7 +92,8 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
       if (turns.is_next(partition.looked_at(), std::isfinite(before)) || is_lower) descend_from(middle);
     }
     const double lower = partition.bound(), upper = partition.best();
-    Iteration now(best, best_value);
+    Iteration now(best, best_standing.value);
+    if (boxes.rows() > 0) now.violation(best_standing.violation);
     now.column("lower_bound", lower)
         .column("boxes", static_cast<double>(partition.waiting()))
         .column("looked_at", static_cast<double>(partition.looked_at()))

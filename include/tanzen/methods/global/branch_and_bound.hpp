@@ -11,10 +11,11 @@ namespace tanzen::methods {
 /// over it, it is concave along one, or an interval Newton step leaves nothing of it. Where it ends `proved`, the best
 /// value is enclosed and every global minimizer lies in one of the boxes that are left.
 ///
-/// Values are bounded by the expression itself, by its mean-value form and by its Taylor form of second order; Newton
-/// steps are those of Hansen and Sengupta (1981), preconditioned. Faces of the region are boxes of their own. What is
-/// proved is of the expression in real numbers, its constants the doubles that they are; see `enclosure.hpp` for what
-/// is assumed of the arithmetic.
+/// Values are bounded by the expression itself, by its mean-value form, by its Taylor form of second order, and by the
+/// tangent of a convex function below it (Adjiman, Dallwig, Floudas and Neumaier, 1998); under constraints by those of
+/// the Lagrangian. Newton steps are those of Hansen and Sengupta (1981), preconditioned. Faces of the region are boxes
+/// of their own. What is proved is of the expression in real numbers, its constants the doubles that they are; see
+/// `enclosure.hpp` for what is assumed of the arithmetic.
 ///
 /// Cost: one value at the middle of a box that promises a lower one, and one where Newton steps from there end; under
 /// constraints sequential-quadratic runs from the middles of boxes, ever more seldom. Memory: the boxes that wait.
