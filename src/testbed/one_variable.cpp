@@ -52,7 +52,7 @@ std::vector<TestFunction> one_variable_functions() {
                    .formula = "-(16*x1^2 - 24*x1 + 5)*exp(-x1)",
                    .source = from_set("4"),
                    .traits = {smooth, unimodal}},
-                  1.9, 3.9, {2.868034}, -3.85045071),
+                  1.9, 3.9, {2.868033988749895}, -3.85045070880022),
       on_interval({.name = "line-growing-wave",
                    .title = "a wave whose height shrinks and grows again",
                    .formula = "-(1.4 - 3*x1)*sin(18*x1)",

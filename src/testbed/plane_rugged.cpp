@@ -56,9 +56,11 @@ std::vector<TestFunction> plane_rugged_functions() {
        .dimensions = plane,
        .region = everywhere(-10, 10),
        .region_is_bounds = true,
-       .minima = at(
-           {{8.05502348, 9.66459002}, {8.05502348, -9.66459002}, {-8.05502348, 9.66459002}, {-8.05502348, -9.66459002}},
-           -19.2085025678845)},
+       .minima = at({{8.055023475736563, 9.664590019241274},
+                     {8.055023475736563, -9.664590019241274},
+                     {-8.055023475736563, 9.664590019241274},
+                     {-8.055023475736563, -9.664590019241274}},
+                    -19.20850256788675)},
       {.name = "carrom-table",
        .title = "a table with four best corners",
        .formula = "-(cos(x1)*cos(x2)*exp(abs(1 - sqrt(x1^2 + x2^2)/pi)))^2/30",
@@ -147,7 +149,7 @@ std::vector<TestFunction> plane_rugged_functions() {
        .dimensions = plane,
        .region = box(0.001, 10, 0.001, 10),
        .region_is_bounds = true,
-       .minima = at({{0.001, 1.393249070879033}}, -0.67366595690914666)},
+       .minima = at({{0.001, 1.3932493826647314}}, -0.673665956909265)},
       {.name = "trefethen",
        .title = "five waves of very different lengths over a bowl",
        .formula = "exp(sin(50*x1)) + sin(60*exp(x2)) + sin(70*sin(x1)) + sin(sin(80*x2)) - sin(10*(x1 + x2)) + (x1^2 + "
@@ -251,7 +253,7 @@ std::vector<TestFunction> plane_rugged_functions() {
              constexpr double second[] = {-7.708313735499362, -1.425128428319776, 4.858056878859808};
              std::vector<KnownMinimum> minima;
              for (const double x : first) {
-               for (const double y : second) minima.push_back({Vector{{x, y}}, -176.5417931367, true});
+               for (const double y : second) minima.push_back({Vector{{x, y}}, -176.5417931367458, true});
              }
              return minima;
            }},

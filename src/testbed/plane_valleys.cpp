@@ -137,7 +137,7 @@ std::vector<TestFunction> plane_valley_functions() {
        .traits = {smooth, unimodal},
        .dimensions = plane,
        .region = box(-1, 5, -2, 2),
-       .minima = at({{-0.0298959814, 0}}, -0.0037912372)},
+       .minima = at({{-0.02989598505066039, 0}}, -0.0037912372204689)},
       {.name = "aluffi-pentini",
        .title = "a quartic with two pits of almost the same depth",
        .formula = "0.25*x1^4 - 0.5*x1^2 + 0.1*x1 + 0.5*x2^2",

@@ -270,7 +270,7 @@ std::vector<KnownMinimum> penalty_1_minimum(Index n) {
 }
 
 std::vector<KnownMinimum> penalty_2_minimum(Index n) {
-  if (n == 4) return value_only(9.376293125e-6);
+  if (n == 4) return value_only(9.3762930073555e-6);
   return n == 10 ? value_only(2.936605374e-4) : std::vector<KnownMinimum>{};
 }
 

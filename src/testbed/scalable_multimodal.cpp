@@ -57,11 +57,12 @@ Expr double_funnel(const TracedPoint& x, const OptionValues&) {
 
 std::vector<KnownMinimum> michalewicz_minima(Index n) {
   // Separable: the minimum of each term, found to the last digits.
-  constexpr double coordinates[] = {2.2029055201726, 1.5707963267949, 1.2849915705683, 1.9230584698663,
-                                    1.7204697735034, 1.5707963267949, 1.4544139688884, 1.7560865194788,
-                                    1.6557174164228, 1.5707963267949};
-  constexpr double values[] = {0.8013034100985, 1.0000000000000, 0.9590912698975, 0.9384624184720, 0.9888010806100,
-                               1.0000000000000, 0.9932271353558, 0.9828720362481, 0.9963943649250, 1.0000000000000};
+  constexpr double coordinates[] = {2.2029055201726093, 1.5707963267948966, 1.2849915705529245, 1.9230584698663626,
+                                    1.7204697725658413, 1.5707963267948966, 1.4544139713623792, 1.7560865209450265,
+                                    1.6557174168210291, 1.5707963267948968};
+  constexpr double values[] = {0.8013034100985533, 1.0, 0.959091269896007,  0.9384624184720824,
+                               0.9888010806215034, 1.0, 0.9932271353558826, 0.98287203627221,
+                               0.9963943649251024, 1.0};
   Vector point(n);
   double value = 0;
   for (Index i = 0; i < n; ++i) {
@@ -236,7 +237,7 @@ std::vector<TestFunction> scalable_multimodal_functions() {
        .region_is_bounds = true,
        .minima =
            [](Index) {
-             return std::vector<KnownMinimum>{{Coordinates{-488.632577, 512}, -511.7328819, true}};
+             return std::vector<KnownMinimum>{{Coordinates{-488.63257734088677, 512}, -511.73288188661975, true}};
            }},
       {.name = "schaffer-chain",
        .title = "rings around the origin in every pair of neighbours",

@@ -21,7 +21,7 @@ TEST_SUITE("proofs") {
       const Problem problem = testbed::parse_problem(row.problem);
       CHECK(row.lower <= row.upper);
       if (const auto stated = problem.best_known()) {
-        const double room = 1e-7 * std::max(1.0, std::abs(*stated));
+        const double room = 1e-12 * std::max(1.0, std::abs(*stated)); // of digits that are stated
         CHECK(*stated >= row.lower - room);
         CHECK(*stated <= row.upper + room);
       }
