@@ -13,8 +13,8 @@ namespace tanzen {
 /// same arithmetic on real numbers within would (Moore, Kearfott and Cloud, 2009). Sums, products, quotients and roots
 /// are rounded outward by at most one unit in the last place beyond the nearest number; the mathematical library's
 /// functions by `library_error` units, which is more than the library states and than tests against long arithmetic
-/// find. An interval whose lower end is above its upper one is empty; an end that is no number,
-/// where infinities met, says nothing.
+/// find. An interval whose lower end is above its upper one is empty; an end that is no number, where infinities met,
+/// says nothing.
 ///
 /// What is assumed: doubles and their arithmetic are those of IEEE 754, rounded to nearest.
 struct Enclosure {

@@ -28,8 +28,8 @@ struct BoxTraits {
 /// each expression, Hessians forward. What is enclosed is an expression as it was written, in real numbers: the numbers
 /// in it as the doubles that they are.
 ///
-/// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is 3 to 5 plain
-/// ones, a gradient about as many plain gradients, a Hessian n^2 values. Nothing is allocated per box.
+/// Immutable and safe to share between threads; each thread brings its own Workspace. Cost: a value is 2 to 5 plain
+/// ones, a gradient as many plain gradients, a Hessian n^2 values. Nothing is allocated per box.
 class IntervalTape {
  public:
   enum class Order { value, gradient, hessian };

@@ -134,25 +134,63 @@ bool ProblemOverBoxes::proves_stationary_point(const Supposed& at, Sides& box, S
   return false;
 }
 
-/// Whether the value of feasible points of a box is above that of the stationary point everywhere else: with t the
-/// distances from it, the value is no lower than the Lagrangian, whose second derivatives may be raised by what the
-/// held rows, squared, and the slopes at held faces, over their sides, leave room for.
+/// The multipliers with what `rho` times half of the squares of the held rows, which are `away` from their limits, adds
+/// to them. Nothing where what is added to the Lagrangian, t (y + rho t / 2), may be positive at feasible points.
+std::optional<ProblemOverBoxes::Sides> ProblemOverBoxes::raised(const Supposed& at, const Sides& multipliers,
+                                                                const Sides& away, double rho) {
+  constexpr Enclosure not_above{-intervals::infinity, 0}, not_below{0, intervals::infinity};
+  Sides weights;
+  for (std::size_t k = 0; k < multipliers.size(); ++k) {
+    const int side = at.rows[k].side;
+    if (side != 0) {
+      const Enclosure feasible = common(away[k], side > 0 ? not_above : not_below);
+      const Enclosure pull = multipliers[k] + Enclosure(0.5 * rho) * feasible;
+      if (feasible.is_empty() || !(side > 0 ? pull.lower > 0 : pull.upper < 0)) return std::nullopt;
+    }
+    weights.push_back(multipliers[k] + Enclosure(rho) * away[k]);
+  }
+  return weights;
+}
+
+/// Second derivatives over the box looked at, of the sides that are no points, with what the squares of the held rows
+/// add, and the slopes at held faces: z t is at least z / w t^2 for t from 0 to w.
+ProblemOverBoxes::Sides ProblemOverBoxes::raised_hessian(const Supposed& at, const Sides& box, const Sides& weights,
+                                                         const Sides& slopes, double rho) const {
+  std::vector<std::size_t> wide;
+  for (std::size_t i = 0; i < n_; ++i) {
+    if (!box[i].is_point()) wide.push_back(i);
+  }
+  Sides hessian;
+  for (const std::size_t i : wide) {
+    for (const std::size_t j : wide) {
+      Enclosure each = lagrangian_bend(i, j, at.rows, weights);
+      for (std::size_t k = 0; k < at.rows.size() && rho > 0; ++k) {
+        const Enclosure &by_i = tape_.slope(static_cast<Index>(i), work_, output_of(at.rows[k])),
+                        &by_j = tape_.slope(static_cast<Index>(j), work_, output_of(at.rows[k]));
+        each = each + Enclosure(rho) * (i == j ? square(by_i) : by_i * by_j);
+      }
+      if (i == j && at.moves[i] == 0) each = each + Enclosure(2) * abs(slopes[i]) / Enclosure(box[i].width());
+      hessian.push_back(each);
+    }
+  }
+  return hessian;
+}
+
+/// Whether the values of feasible points of a box are above that of the stationary point everywhere else: they are no
+/// lower than the Lagrangian, whose slopes lead into the box and which is a bowl.
 bool ProblemOverBoxes::rises_all_around(const Supposed& at, const Sides& box, const Sides& found,
                                         const Sides& multipliers) {
-  const std::size_t m = at.rows.size();
-  Sides slopes(n_, 0);
+  Sides slopes(n_, 0), all(n_), away;
   (void)tape_.evaluate(found, Order::gradient, point_work_);
   for (std::size_t i = 0; i < n_; ++i) {
-    if (at.moves[i] == 0) slopes[i] = lagrangian_slope(i, at.rows, multipliers, point_work_);
-    const bool is_outward = at.face[i] < 0 ? slopes[i].lower > 0 : slopes[i].upper < 0;
-    if (at.moves[i] == 0 && !is_outward && !region_[i].is_point()) return false;
+    all[i] = hull(box[i], found[i]);
+    if (at.moves[i] != 0 || region_[i].is_point()) continue;
+    slopes[i] = lagrangian_slope(i, at.rows, multipliers, point_work_);
+    if (!(at.face[i] < 0 ? slopes[i].lower > 0 : slopes[i].upper < 0)) return false;
   }
-  Sides all(n_);
-  for (std::size_t i = 0; i < n_; ++i) all[i] = hull(box[i], found[i]);
   (void)look_at(all, Order::hessian);
   if (!is_smooth()) return false;
-  Sides away; // of the rows, from their limits
-  double steepest = 0, most_bent = 0;
+  double steepest = 0, most_bent = 1e-3;
   for (const HeldRow& row : at.rows) {
     away.push_back(tape_.value(work_, output_of(row)) - Enclosure(limit_of(row)));
     for (std::size_t i = 0; i < n_; ++i)
@@ -160,42 +198,13 @@ bool ProblemOverBoxes::rises_all_around(const Supposed& at, const Sides& box, co
   }
   for (std::size_t i = 0; i < n_; ++i)
     most_bent = std::max(most_bent, lagrangian_bend(i, i, at.rows, multipliers).magnitude());
-  std::vector<std::size_t> wide;
-  for (std::size_t i = 0; i < n_; ++i) {
-    if (!all[i].is_point()) wide.push_back(i);
-  }
-  const double unit = steepest > 0 ? std::max(most_bent, 1e-3) / (steepest * steepest) : 0;
-  for (const double raised : {0.0, 1.0, 1e2, 1e4}) {
-    if (raised > 0 && m == 0) break;
-    const double rho = raised * unit;
-    Sides weights = multipliers, hessian;
-    bool has_room = true;
-    for (std::size_t k = 0; k < m; ++k) {
-      // What is added, t (y + rho t / 2), must not be positive on the feasible side.
-      const int side = at.rows[k].side;
-      const Enclosure feasible = side > 0   ? common(away[k], {-intervals::infinity, 0})
-                                 : side < 0 ? common(away[k], {0, intervals::infinity})
-                                            : Enclosure(0);
-      const Enclosure pull = multipliers[k] + Enclosure(0.5 * rho) * feasible;
-      has_room = has_room && !feasible.is_empty() && (side > 0 ? pull.lower > 0 : side < 0 ? pull.upper < 0 : true);
-      weights[k] = multipliers[k] + Enclosure(rho) * away[k];
-    }
-    if (!has_room) break;
-    for (const std::size_t i : wide) {
-      for (const std::size_t j : wide) {
-        Enclosure each = lagrangian_bend(i, j, at.rows, weights);
-        for (std::size_t k = 0; k < m && rho > 0; ++k) {
-          const Enclosure &by_i = tape_.slope(static_cast<Index>(i), work_, output_of(at.rows[k])),
-                          &by_j = tape_.slope(static_cast<Index>(j), work_, output_of(at.rows[k]));
-          each = each + Enclosure(rho) * (i == j ? square(by_i) : by_i * by_j);
-        }
-        // z t >= z / w t^2 for 0 <= t <= w.
-        if (i == j && at.moves[i] == 0)
-          each = each + Enclosure(2) * abs(slopes[i]) / Enclosure(std::max(all[i].width(), 1e-300));
-        hessian.push_back(each);
-      }
-    }
-    const auto count = static_cast<Index>(wide.size());
+  for (const double part : {0.0, 1.0, 1e2, 1e4}) { // of rows as bent as the Lagrangian
+    if (part > 0 && !(steepest > 0)) return false;
+    const double rho = part > 0 ? part * most_bent / (steepest * steepest) : 0;
+    const std::optional<Sides> weights = raised(at, multipliers, away, rho);
+    if (!weights) return false;
+    const Sides hessian = raised_hessian(at, all, *weights, slopes, rho);
+    const auto count = static_cast<Index>(std::lround(std::sqrt(static_cast<double>(hessian.size()))));
     if (inertia(hessian, count).positive == count) return true;
   }
   return false;

@@ -134,6 +134,9 @@ class ProblemOverBoxes {
   [[nodiscard]] double limit_of(const HeldRow& held) const;
   IntervalNewton::Result step_with_multipliers(const Supposed& at, Sides& box, Sides& multipliers);
   [[nodiscard]] bool proves_stationary_point(const Supposed& at, Sides& box, Sides& multipliers);
+  static std::optional<Sides> raised(const Supposed& at, const Sides& multipliers, const Sides& away, double rho);
+  [[nodiscard]] Sides raised_hessian(const Supposed& at, const Sides& box, const Sides& weights, const Sides& slopes,
+                                     double rho) const;
   [[nodiscard]] bool rises_all_around(const Supposed& at, const Sides& box, const Sides& found,
                                       const Sides& multipliers);
 
