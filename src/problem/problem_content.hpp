@@ -52,4 +52,11 @@ struct Problem::Content {
   }
 };
 
+template <class Change>
+Problem Problem::changed(Change&& change) const {
+  auto copy = std::make_shared<Content>(*content_);
+  change(*copy);
+  return Problem(std::move(copy));
+}
+
 } // namespace tanzen
