@@ -6,6 +6,7 @@
 #include "tanzen/interval/derivative_tapes.hpp"
 #include "tanzen/interval/interval_tape.hpp"
 #include "tanzen/interval/zeros.hpp"
+#include "tanzen/problem/value_and_rows.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -19,11 +20,14 @@ namespace {
 double size_of_slopes(const Problem& problem, Index part) {
   const Box box = problem.sampling_box();
   const std::unique_ptr<FunctionWorker> worker = problem.bundle()->worker();
+  const auto row = static_cast<Index>(problem.objectives().size()) + part - 1;
   Matrix jacobian;
   double size = 0;
   for (const double place : {0.5, 0.21, 0.83}) {
-    worker->jacobian(box.lower + place * box.width(), jacobian);
-    const double here = jacobian.row(part).cwiseAbs().maxCoeff();
+    const Vector point = box.lower + place * box.width();
+    if (part > 0) worker->jacobian(point, jacobian);
+    const double here =
+        part > 0 ? jacobian.row(row).cwiseAbs().maxCoeff() : problem.gradient(point).cwiseAbs().maxCoeff();
     if (std::isfinite(here)) size = std::max(size, here);
   }
   return size > 0 ? std::exp2(std::clamp(std::round(std::log2(size)), -60.0, 60.0)) : 1;
@@ -32,7 +36,7 @@ double size_of_slopes(const Problem& problem, Index part) {
 /// The function's and the constraints' sum, weighted by further variables; the function alone where there are no
 /// constraints.
 Expression lagrangian(const Problem& problem, const std::vector<double>& sizes) {
-  const Expressions& parts = *problem.expressions();
+  const Expressions parts = value_and_rows(problem).value();
   const Index n = problem.dimension();
   const auto m = static_cast<Index>(problem.constraints().size());
   if (m == 0) return parts[0];
@@ -119,8 +123,7 @@ class Proving {
  public:
   explicit Proving(const Problem& problem)
       : problem_(problem), n_(problem.dimension()), m_(static_cast<Index>(problem.constraints().size())),
-        region_(problem.sampling_box()), objective_(problem.expressions()->operator[](0)),
-        work_(objective_.workspace()) {
+        region_(problem.sampling_box()), objective_(*problem.expression()), work_(objective_.workspace()) {
     for (Index part = 0; part <= m_; ++part) sizes_.push_back(m_ == 0 ? 1 : size_of_slopes(problem, part));
   }
 
@@ -199,7 +202,7 @@ class Proving {
 ProvedStationaryPoints prove_stationary_points(const Problem& given, const ProvedStationaryOptions& options) {
   const Problem problem = given.unheard().exact();
   check_for_stationary_points(problem);
-  if (!problem.expressions())
+  if (!value_and_rows(problem))
     throw ProblemError(fmt::format("a proof needs a formula, and {} is none", problem.name()));
   return Proving(problem).find(options);
 }

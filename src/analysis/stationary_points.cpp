@@ -6,6 +6,7 @@
 #include "tanzen/expression/symbolic.hpp"
 #include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/sampling.hpp"
+#include "tanzen/problem/value_and_rows.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -279,9 +280,10 @@ StationaryPoints stationary_points(const Problem& given, const StationaryOptions
 }
 
 std::vector<std::string> stationary_equations(const Problem& problem) {
-  if (!problem.expressions())
+  const std::optional<Expressions> known = value_and_rows(problem);
+  if (!known)
     throw ProblemError(fmt::format("{} is no expression: its equations cannot be written down", problem.name()));
-  const Expressions& parts = *problem.expressions();
+  const Expressions& parts = *known;
   std::vector<std::string> names = problem.variable_names();
   const auto is_taken = [&](const std::string& name) { return std::ranges::find(names, name) != names.end(); };
   const std::string stem = is_taken("m1") ? "multiplier" : "m";

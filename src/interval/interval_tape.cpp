@@ -18,6 +18,11 @@ Enclosure product(const Enclosure& x, const Enclosure& y) {
   return x == zero || y == zero ? zero : x * y;
 }
 
+/// An infinity minus another is no number: then nothing is known of where it would be one.
+Enclosure number_or_everything(const Enclosure& found) {
+  return found.lower <= found.upper ? found : everything;
+}
+
 std::vector<char> needed_nodes(const Graph& graph, const Expressions& expressions) {
   std::vector<char> needed(graph.size(), 0);
   for (const NodeId root : expressions.roots()) needed[root] = 1;
@@ -151,18 +156,13 @@ void IntervalTape::find_values(Workspace& work) const {
   std::uint8_t* of = work.marks.data();
   for (const Run& run : runs_) {
     const auto by = [&](auto&& arithmetic) {
-      for (std::size_t k = run.first; k < run.last; ++k) {
-        const Step& step = steps_[k];
-        Enclosure& value = values[first_ + k];
-        value = arithmetic(values[step.a], values[step.b]);
-        // An infinity minus another is no number: then nothing is known of where it would be one.
-        if (!(value.lower <= value.upper)) value = everything;
-      }
+      for (std::size_t k = run.first; k < run.last; ++k)
+        values[first_ + k] = arithmetic(values[steps_[k].a], values[steps_[k].b]);
     };
     switch (run.is_total ? run.operation : Operation::select) {
-    case Operation::add: by([](const Enclosure& a, const Enclosure& b) { return a + b; }); break;
+    case Operation::add: by([](const Enclosure& a, const Enclosure& b) { return number_or_everything(a + b); }); break;
     case Operation::subtract:
-      by([](const Enclosure& a, const Enclosure& b) { return &a == &b ? Enclosure(0) : a - b; });
+      by([](const Enclosure& a, const Enclosure& b) { return &a == &b ? Enclosure(0) : number_or_everything(a - b); });
       break;
     case Operation::multiply: by([](const Enclosure& a, const Enclosure& b) { return a * b; }); break;
     case Operation::square: by([](const Enclosure& a, const Enclosure&) { return square(a); }); break;
@@ -173,7 +173,7 @@ void IntervalTape::find_values(Workspace& work) const {
         const std::size_t slot = first_ + k;
         const auto at = [&](std::uint32_t operand) { return Operand{values[operand], of[operand]}; };
         find_range(step.operation, step.exponent, at(step.a), at(step.b), at(step.c), {values[slot], of[slot]});
-        if (!(values[slot].lower <= values[slot].upper) && (of[slot] & marks::nowhere) == 0) values[slot] = everything;
+        if ((of[slot] & marks::nowhere) == 0) values[slot] = number_or_everything(values[slot]);
       }
     }
   }

@@ -59,12 +59,13 @@ TEST_CASE("all stationary points of functions of two variables are proved, in nu
   };
   // Himmelblau, 1972; Dixon and Szego, 1978. Where the gradient points outward all around, the minima and maxima are
   // one more than the saddles.
-  const Row rows[] = {{"himmelblau", 4, 1, 4},     {"six-hump-camel", 6, 2, 7}, {"three-hump-camel", 3, 0, 2},
-                      {"rosenbrock", 1, 0, 0},     {"booth", 1, 0, 0},          {"matyas", 1, 0, 0},
-                      {"styblinski-tang", 4, 1, 4}};
+  const Row rows[] = {{"himmelblau", 4, 1, 4},      {"six-hump-camel", 6, 2, 7}, {"three-hump-camel", 3, 0, 2},
+                      {"rosenbrock", 1, 0, 0},      {"booth", 1, 0, 0},          {"matyas", 1, 0, 0},
+                      {"styblinski-tang", 4, 1, 4}, {"zettl", 1, 1, 1},          {"qing", 4, 1, 4},
+                      {"rastrigin", 121, 100, 220}, {"deckkers-aarts", 3, 0, 2}};
   for (const Row& row : rows) {
     CAPTURE(std::string(row.name));
-    const ProvedStationaryPoints found = prove_stationary_points(testbed::problem(row.name));
+    const ProvedStationaryPoints found = prove_stationary_points(testbed::problem(row.name, 2));
     CHECK(found.complete);
     CHECK(found.at_edge == 0);
     CHECK(count(found, PointKind::minimum) == row.minima);
@@ -73,6 +74,28 @@ TEST_CASE("all stationary points of functions of two variables are proved, in nu
     CHECK(count(found, PointKind::degenerate) == 0);
     CHECK(row.minima + row.maxima - row.saddles == 1);
   }
+}
+
+TEST_CASE("of a sum of squares the sum is looked at, under a constraint too") {
+  const Problem squares = testbed::problem("beale");
+  const Problem formula =
+      Problem::from_formula("(1.5 - x1*(1 - x2))^2 + (2.25 - x1*(1 - x2^2))^2 + (2.625 - x1*(1 - x2^3))^2")
+          .region(squares.sampling_box().lower, squares.sampling_box().upper);
+  const ProvedStationaryPoints of_squares = prove_stationary_points(squares), same = prove_stationary_points(formula);
+  CHECK(of_squares.complete);
+  CHECK(count(of_squares, PointKind::minimum) == 1);
+  CHECK(count(of_squares, PointKind::saddle) == 2);
+  CHECK(same.points.size() == 3);
+  const std::string circle = "x1^2 + x2^2 = 4";
+  const ProvedStationaryPoints held = prove_stationary_points(squares.with_constraint("circle", circle)),
+                               written = prove_stationary_points(formula.with_constraint("circle", circle));
+  CHECK(held.complete);
+  CHECK(held.points.size() == written.points.size());
+  CHECK(held.points.size() > 1);
+  REQUIRE(!held.points.empty());
+  const ProvedStationaryPoint& least = held.points.front();
+  CHECK(formula.value(least.point()) == doctest::Approx(least.least_value).epsilon(1e-9));
+  CHECK(least.point().norm() == doctest::Approx(2));
 }
 
 TEST_CASE("a product of two waves has as many stationary points as its factors' zeros and extremes tell") {

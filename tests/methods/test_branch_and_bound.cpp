@@ -69,6 +69,20 @@ TEST_SUITE("proofs") {
     CHECK((outcome.proof->boxes[0].upper - outcome.proof->boxes[0].lower).maxCoeff() < 1e-9);
   }
 
+  TEST_CASE("under a constraint a sum of squares has the minimum of the formula it stands for") {
+    const Problem squares = testbed::problem("beale");
+    const Problem formula =
+        Problem::from_formula("(1.5 - x1*(1 - x2))^2 + (2.25 - x1*(1 - x2^2))^2 + (2.625 - x1*(1 - x2^3))^2")
+            .region(squares.sampling_box().lower, squares.sampling_box().upper);
+    const Outcome one = proof_of(squares.with_constraint("disc", "x1^2 + x2^2 <= 4"));
+    const Outcome other = proof_of(formula.with_constraint("disc", "x1^2 + x2^2 <= 4"));
+    REQUIRE(one.status == Status::proved);
+    REQUIRE(other.status == Status::proved);
+    CHECK(one.value > 0.1);
+    CHECK(one.value == doctest::Approx(other.value).epsilon(1e-7));
+    CHECK(one.proof->boxes.size() == other.proof->boxes.size());
+  }
+
   TEST_CASE("corners, faces, kinks, jumps, poles and edges of a domain are right") {
     struct Row {
       const char* formula;

@@ -1,24 +1,20 @@
 #include "problem_over_boxes.hpp"
 
+#include "tanzen/problem/value_and_rows.hpp"
+
 #include <Eigen/QR>
 
 #include <algorithm>
 #include <cmath>
 
 namespace tanzen::methods {
-namespace {
 
 using intervals::infinity;
 
-Expressions parts_of(const Problem& problem) {
-  return problem.constraints().empty() ? Expressions(*problem.expression()) : *problem.expressions();
-}
-
-} // namespace
-
 ProblemOverBoxes::ProblemOverBoxes(const Problem& problem)
-    : tape_(parts_of(problem)), work_(tape_.workspace()), point_work_(tape_.workspace()), sign_(problem.sign()),
-      n_(static_cast<std::size_t>(problem.dimension())), sizes_(problem.typical_sizes()), point_(n_) {
+    : tape_(value_and_rows(problem).value()), work_(tape_.workspace()), point_work_(tape_.workspace()),
+      sign_(problem.sign()), n_(static_cast<std::size_t>(problem.dimension())), sizes_(problem.typical_sizes()),
+      point_(n_) {
   const Box box = problem.sampling_box();
   for (Index i = 0; i < problem.dimension(); ++i) region_.emplace_back(box.lower[i], box.upper[i]);
   for (const Constraint& row : problem.constraints()) limits_.emplace_back(row.lower, row.upper);
