@@ -42,8 +42,10 @@ Panel region_panel(const Problem& problem, const Proof& proof) {
   };
   for (const Look& look : {Look{Proof::Reason::value, "#1e1a16"}, Look{Proof::Reason::constraint, "#8e99a5"},
                            Look{Proof::Reason::slope, "#4b9fce"}, Look{Proof::Reason::curvature, "#8a2f6b"},
-                           Look{Proof::Reason::newton, "#d9b310"}}) {
-    LineLayer outlines{.color = look.color, .width = 1, .label = std::string(reason_word(look.reason))};
+                           Look{Proof::Reason::convexity, "#35b398"}, Look{Proof::Reason::newton, "#d9b310"}}) {
+    // The commonest, by values alone, stays behind the others.
+    const double width = look.reason == Proof::Reason::value ? 1 : 1.6;
+    LineLayer outlines{.color = look.color, .width = width, .label = std::string(reason_word(look.reason))};
     for (const Proof::Removed& each : proof.removed) {
       if (each.reason == look.reason) add_outline(outlines, each.lower, each.upper);
     }

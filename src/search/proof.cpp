@@ -27,6 +27,7 @@ std::string_view reason_word(Proof::Reason reason) {
   case Proof::Reason::slope: return "rises or falls";
   case Proof::Reason::curvature: return "concave";
   case Proof::Reason::newton: return "Newton step";
+  case Proof::Reason::convexity: return "bound from below";
   }
   return "";
 }

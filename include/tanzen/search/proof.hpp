@@ -14,7 +14,7 @@ namespace tanzen {
 struct Proof {
   /// What is known of the minimizers in a box.
   enum class Holds {
-    one,     ///< exactly one stationary point, and it is a minimum
+    one,     ///< exactly one minimizer of the feasible points in the box
     some,    ///< at least one global minimizer
     unknown, ///< some, or none
   };
@@ -30,6 +30,7 @@ struct Proof {
     slope,      ///< the value rises or falls along a variable all over it
     curvature,  ///< it is concave along a variable all over it
     newton,     ///< a Newton step leaves nothing there
+    convexity,  ///< a convex function below is too high
   };
   struct Removed {
     Vector lower = {}, upper = {};

@@ -160,9 +160,10 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   if (is_smooth) (void)problem_.look_at(part.sides, Order::hessian);
   const double before = width_of(part);
   part.upper = infinity;
-  if (!reduce_by_bounds(part, is_smooth)) return thrown_away(Proof::Reason::value);
+  reason_ = Proof::Reason::convexity;
+  if (!reduce_by_bounds(part, is_smooth)) return Verdict::thrown_away;
   if (!is_inside && is_smooth && problem_.set_best_multipliers() && !reduce_by_bounds(part, true))
-    return thrown_away(Proof::Reason::value);
+    return Verdict::thrown_away;
   constexpr double worth_it = 0.1;
   if (width_of(part) < (1 - worth_it) * before) return Verdict::narrower;
   if (!is_smooth) return Verdict::as_it_is;
@@ -187,7 +188,10 @@ bool BoxPartition::reduce_by_bounds(Part& part, bool is_smooth) {
   const Enclosure range = problem_.range_from_middle(part.sides);
   part.lower = std::max(part.lower, range.lower);
   if (problem_.is_inside()) part.upper = range.upper;
-  if (part.lower > best_) return false;
+  if (part.lower > best_) {
+    reason_ = Proof::Reason::value;
+    return false;
+  }
   return !is_smooth || problem_.narrow_by_convexity(best_, part.sides, part.lower);
 }
 
