@@ -8,6 +8,10 @@ namespace tanzen::methods {
 using intervals::infinity;
 using Order = ProblemOverBoxes::Order;
 
+namespace {
+constexpr double worth_it = 0.1; ///< by how much a part is to become narrower before other ways are tried
+}
+
 BoxPartition::BoxPartition(ProblemOverBoxes& problem, double width, std::size_t record)
     : problem_(problem), n_(problem.dimension()), region_(problem.region()), width_(width), centre_(n_),
       most_recorded_(record) {
@@ -85,7 +89,6 @@ double BoxPartition::width_of(const Part& part) const {
 /// Throws the part away, or narrows it and raises its bound as far as that is worth while.
 BoxPartition::Verdict BoxPartition::reduce(Part& part) {
   constexpr int most_rounds = 10;
-  constexpr double worth_it = 0.1;
   for (int round = 0; round < most_rounds; ++round) {
     const double before = width_of(part);
     Verdict verdict = Verdict::as_it_is;
@@ -109,7 +112,6 @@ BoxPartition::Verdict BoxPartition::reduce(Part& part) {
 
 /// By what values, and those of the constraints, may be.
 BoxPartition::Verdict BoxPartition::reduce_by_values(Part& part) {
-  constexpr double worth_it = 0.1;
   const bool has_values = !problem_.look_at(part.sides, Order::gradient).nowhere;
   if (problem_.is_infeasible()) return thrown_away(Proof::Reason::constraint);
   if (has_values) part.lower = std::max(part.lower, problem_.value().lower);
@@ -164,10 +166,8 @@ BoxPartition::Verdict BoxPartition::reduce_by_curvatures(Part& part) {
   if (!reduce_by_bounds(part, is_smooth)) return Verdict::thrown_away;
   if (!is_inside && is_smooth && problem_.set_best_multipliers() && !reduce_by_bounds(part, true))
     return Verdict::thrown_away;
-  constexpr double worth_it = 0.1;
   if (width_of(part) < (1 - worth_it) * before) return Verdict::narrower;
-  if (!is_smooth) return Verdict::as_it_is;
-  if (!is_inside) return Verdict::as_it_is;
+  if (!is_smooth || !is_inside) return Verdict::as_it_is;
   bool all_free = true;
   for (std::size_t i = 0; i < n_; ++i) {
     if (part.sides[i].is_point()) continue;

@@ -198,13 +198,14 @@ bool ProblemOverBoxes::rises_all_around(const Supposed& at, const Sides& box, co
   }
   for (std::size_t i = 0; i < n_; ++i)
     most_bent = std::max(most_bent, lagrangian_bend(i, i, at.rows, multipliers).magnitude());
+  const auto is_wide = [](const Enclosure& side) { return !side.is_point(); };
+  const Index count = std::ranges::count_if(all, is_wide);
   for (const double part : {0.0, 1.0, 1e2, 1e4}) { // of rows as bent as the Lagrangian
     if (part > 0 && !(steepest > 0)) return false;
     const double rho = part > 0 ? part * most_bent / (steepest * steepest) : 0;
     const std::optional<Sides> weights = raised(at, multipliers, away, rho);
     if (!weights) return false;
     const Sides hessian = raised_hessian(at, all, *weights, slopes, rho);
-    const auto count = static_cast<Index>(std::lround(std::sqrt(static_cast<double>(hessian.size()))));
     if (inertia(hessian, count).positive == count) return true;
   }
   return false;
