@@ -5,6 +5,7 @@
 #include "pictures.hpp"
 
 #include "tanzen/analysis/diagnosis.hpp"
+#include "tanzen/analysis/global_check.hpp"
 #include "tanzen/analysis/preference.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
@@ -93,6 +94,7 @@ class Solver {
                             !options.visits.empty())) {
       throw InputError("--trace, --population, --visits, --figure and --report show one run; leave --repeats away");
     }
+    if (options.repeats && options.prove) throw InputError("--prove looks at one run; leave --repeats away");
   }
 
   int solve() {
@@ -101,7 +103,7 @@ class Solver {
     const Outcome outcome = run(options_.visits.empty() ? problem_ : visits_.heard(problem_), method_, run_options(0));
     const Diagnosis diagnosis = diagnose(problem_, outcome);
     if (options_.as_json)
-      context_.print("{}\n", outcome_to_json(outcome, diagnosis, choice_of(outcome)));
+      context_.print("{}\n", outcome_to_json(outcome, diagnosis, choice_of(outcome), global_check_of(outcome)));
     else
       print(outcome, diagnosis);
     write_files(outcome);
@@ -155,41 +157,18 @@ class Solver {
     const bool points = options_.show_points || problem_.dimension() <= most_shown;
     if (!options_.quiet) context_.print("{}\n", iteration_table(outcome.trace, options_.every, points, context_.width));
     context_.print("{}{}", to_text(outcome, checked_text(outcome, diagnosis)), to_text(diagnosis));
-    if (options_.prove) print_proof(outcome);
+    if (const auto check = global_check_of(outcome)) context_.print("{}", to_text(*check));
     if (const auto choice = choice_of(outcome)) context_.print("{}", to_text(outcome, *choice));
     if (options_.all_minima) context_.print("\n{}", minima_table(problem_, outcome, context_.width));
   }
 
-  /// Whether anything within the region is better than what the run found; it begins there.
-  void print_proof(const Outcome& outcome) const {
-    const Method prover = context_.additions.methods.find("branch-and-bound");
-    if (const auto why = why_not(prover, problem_)) {
-      context_.print("{}", block_line("not proved", *why));
-      return;
-    }
-    if (outcome.proof || std::isnan(outcome.value)) return; // proved already, or there is nothing to prove
-    RunOptions options{.seed = options_.seed, .start = Coordinates(outcome.point)};
+  /// Unless the run is a proof itself.
+  [[nodiscard]] std::optional<GlobalCheck> global_check_of(const Outcome& outcome) const {
+    if (!options_.prove || outcome.proof) return std::nullopt;
+    RunOptions options{.seed = options_.seed};
     options.stop.seconds = options_.proof_seconds.value_or(30);
     options.asked_to_stop = InterruptGuard::is_asked;
-    const Outcome proof = run(problem_, prover, options);
-    if (!proof.proof) {
-      const auto bounds = proof.trace.column("lower_bound");
-      const double bound = bounds.size() > 1 ? problem_.sign() * bounds.back() : std::nan("");
-      context_.print(
-          "{}",
-          block_line("not proved",
-                     fmt::format("{} ({} s); within the region {} {}", proof.message, short_number(proof.seconds, 3),
-                                 problem_.sense() == Sense::minimize ? "no value is below" : "no value is above",
-                                 short_number(bound, 10))));
-      return;
-    }
-    const double room = 1e-6 * std::max(1.0, std::abs(outcome.value));
-    const bool is_best = outcome.value >= proof.proof->lower - room && outcome.value <= proof.proof->upper + room;
-    context_.print("{}{}",
-                   block_line(is_best ? "global" : "not global",
-                              is_best ? "nothing within the region is better than what was found"
-                                      : "something within the region is better than what was found"),
-                   to_text(*proof.proof));
+    return check_global(problem_, outcome, context_.additions.methods.find("branch-and-bound"), options);
   }
 
   /// Data first: a picture may fail for reasons of its own.

@@ -68,6 +68,13 @@ Json proof_to_json(const std::optional<Proof>& proof) {
           {"looked_at", proof->looked_at}};
 }
 
+Json global_to_json(const GlobalCheck& check) {
+  return {{"verdict", verdict_word(check.verdict)},  {"reason", check.reason},
+          {"bound", files::to_json(check.bound)},    {"value", files::to_json(check.value)},
+          {"point", files::to_json(check.point)},    {"proof", proof_to_json(check.proof)},
+          {"seconds", files::to_json(check.seconds)}};
+}
+
 std::optional<Proof> proof_from_json(const Json& json) {
   if (json.is_null()) return std::nullopt;
   Proof proof{.lower = number_from_json(json.at("lower")),
@@ -209,8 +216,8 @@ DiagnosedOutcome from_json(const Json& json) {
 
 } // namespace
 
-std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis,
-                            const std::optional<Choice>& preferred) {
+std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis, const std::optional<Choice>& preferred,
+                            const std::optional<GlobalCheck>& global) {
   Json settings = Json::object();
   for (const auto& setting : outcome.settings) settings[setting.name] = setting.value;
   Json json = {
@@ -254,6 +261,7 @@ std::string outcome_to_json(const Outcome& outcome, const Diagnosis& diagnosis,
       {"hints", diagnosis.hints},
   };
   if (preferred) json["preferred"] = choice_to_json(outcome, *preferred);
+  if (global) json["global"] = global_to_json(*global);
   return files::json_text(json);
 }
 

@@ -43,14 +43,31 @@ TEST_SUITE("proofs on the command line") {
     const ProgramResult there = tanzen_line("tanzen solve himmelblau --with nelder-mead --from 0,0 --prove --quiet");
     CHECK(contains(there.out, "global        nothing within the region is better than what was found"));
     const ProgramResult local = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --prove --quiet");
-    CHECK(contains(local.out, "not global    something within the region is better than what was found"));
-    const ProgramResult many =
-        tanzen_line("tanzen solve michalewicz:dim=10 --with gradient-descent --prove --proof-seconds 0.3 --quiet");
-    CHECK(contains(many.out, "not proved"));
-    CHECK(contains(many.out, "no value is below"));
+    CHECK(contains(local.out, "not global    -1.03162845"));
+    // However little time there is, it says what is known.
+    const ProgramResult none =
+        tanzen_line("tanzen solve michalewicz:dim=10 --evaluations 50 --prove --proof-seconds 0 --quiet");
+    CHECK(none.code == 1);
+    CHECK(contains(none.out, "undecided     the limit of 0 s is reached"));
     const ProgramResult program =
         tanzen_line("tanzen solve sphere:noise=normal:0.1 --with cma-es --evaluations 200 --prove --quiet");
-    CHECK(contains(program.out, "branch-and-bound works on formulas"));
+    CHECK(contains(program.out, "undecided     branch-and-bound works on formulas"));
+    const ProgramResult repeated = tanzen_line("tanzen solve himmelblau --repeats 3 --prove");
+    CHECK(repeated.code == 2);
+    CHECK(contains(repeated.err, "--prove looks at one run; leave --repeats away"));
+  }
+
+  TEST_CASE("whether something is better is told to machines too") {
+    const ProgramResult local = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --prove --json");
+    const auto global = nlohmann::json::parse(local.out).at("global");
+    CHECK(global.at("verdict") == "not global");
+    CHECK(global.at("value").get<double>() == doctest::Approx(-1.0316284534898774).epsilon(1e-12));
+    CHECK(global.at("point").size() == 2);
+    CHECK(global.at("proof").at("boxes").size() == 2);
+    CHECK(global.at("bound").get<double>() <= -1.031628453489877);
+    CHECK_NOTHROW(static_cast<void>(tanzen::outcome_from_json(local.out)));
+    const ProgramResult plain = tanzen_line("tanzen solve six-hump-camel --with bfgs --from 1.6,0.6 --json");
+    CHECK_FALSE(nlohmann::json::parse(plain.out).contains("global"));
   }
 
   TEST_CASE("what is stated of a problem is set beside what is proved") {

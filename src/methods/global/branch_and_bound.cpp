@@ -83,8 +83,9 @@ Search BranchAndBound::search(Evaluator& evaluate, Start start) const {
     note(point);
   };
   descend_from(start.point);
-  for (;;) {
-    for (Index k = 0; k < at_once && !partition.is_empty(); ++k) {
+  // The first iteration looks at the whole region only, so that there is a bound however little time there is.
+  for (Index most = 1;; most = at_once) {
+    for (Index k = 0; k < most && !partition.is_empty(); ++k) {
       const double before = partition.best();
       if (!partition.step(middle, tolerance * partition.size_of_value(before))) continue;
       const bool is_lower = boxes.rows() == 0 && boxes.highest_at(middle) < before;
