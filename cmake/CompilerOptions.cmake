@@ -14,7 +14,9 @@ if(TANZEN_SANITIZE)
   if(CMAKE_CXX_COMPILER_ID MATCHES "Clang")
     # Local variables on the heap, where clang puts them to find uses after return, take most of a test's time.
     add_compile_options(-fsanitize-address-use-after-return=never)
+    add_compile_options(-fsanitize-ignorelist=${CMAKE_CURRENT_LIST_DIR}/undefined.ignorelist)
   endif()
+  add_compile_definitions(_GLIBCXX_ASSERTIONS)
 endif()
 
 find_program(CCACHE ccache)

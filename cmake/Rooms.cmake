@@ -10,5 +10,6 @@ function(tanzen_add_rooms target)
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
   target_compile_features(${target} PUBLIC cxx_std_20)
   target_precompile_headers(${target} PRIVATE
-    <algorithm> <cmath> <functional> <map> <memory> <optional> <string> <vector> <Eigen/Core> <fmt/format.h>)
+    <algorithm> <cmath> <functional> <map> <memory> <optional> <string> <vector> <Eigen/Core> <fmt/format.h>
+    <tanzen/problem/problem.hpp>)
 endfunction()

@@ -1,8 +1,7 @@
 #include "tanzen/interval/interval_newton.hpp"
 
+#include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/symmetric_eigen.hpp"
-
-#include <Eigen/LU>
 
 #include <algorithm>
 #include <cmath>
@@ -38,9 +37,9 @@ bool IntervalNewton::find_inverse(std::span<const Enclosure> jacobian) {
   for (Index i = 0; i < m; ++i) {
     for (Index j = 0; j < m; ++j) middle(i, j) = jacobian[static_cast<std::size_t>(i * m + j)].middle();
   }
-  const Eigen::FullPivLU<Matrix> factors(middle);
-  if (!factors.isInvertible()) return false;
-  inverse_ = factors.inverse();
+  const auto inverse = inverse_if_regular(middle);
+  if (!inverse) return false;
+  inverse_ = *inverse;
   return inverse_.allFinite();
 }
 

@@ -1,6 +1,6 @@
 #include "tanzen/interval/zeros.hpp"
 
-#include <Eigen/LU>
+#include "tanzen/numeric/factors.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -134,7 +134,7 @@ class Search {
         for (Index j = 0; j < m; ++j) slopes(i, j) = slopes_at_centre_[static_cast<std::size_t>(i * m + j)].middle();
       }
       if (!f.allFinite() || !slopes.allFinite()) return false;
-      const Vector step = Eigen::FullPivLU<Matrix>(slopes).solve(f);
+      const Vector step = least_squares(slopes, f);
       if (!step.allFinite()) return false;
       x -= step;
       if ((x - from).lpNorm<Eigen::Infinity>() > reach) return false;

@@ -23,12 +23,27 @@ void CholeskyFactors::solve_lower_in_place(Vector& x) const {
 void CholeskyFactors::solve_upper_in_place(Vector& x) const {
   factors_.matrixU().solveInPlace(x);
 }
+Vector CholeskyFactors::solve(const Vector& x) const {
+  return factors_.solve(x);
+}
+Matrix CholeskyFactors::solve(const Matrix& columns) const {
+  return factors_.solve(columns);
+}
+double CholeskyFactors::reciprocal_condition() const {
+  return factors_.rcond();
+}
 double CholeskyFactors::log_determinant() const {
   return 2 * factors_.matrixLLT().diagonal().array().log().sum();
 }
 
 Matrix inverse_of(const Matrix& square) {
   return square.partialPivLu().inverse();
+}
+
+std::optional<Matrix> inverse_if_regular(const Matrix& square) {
+  const Eigen::FullPivLU<Matrix> factors(square);
+  if (!factors.isInvertible()) return std::nullopt;
+  return factors.inverse();
 }
 
 Vector least_squares(const Matrix& a, const Vector& b) {
@@ -40,6 +55,12 @@ Matrix orthogonal_basis(const Matrix& columns) {
   const Eigen::ColPivHouseholderQR<Matrix> factors(columns);
   const Matrix basis = factors.householderQ();
   return basis.rightCols(columns.rows() - factors.rank());
+}
+
+std::vector<Index> independent_columns(const Matrix& columns) {
+  const Eigen::ColPivHouseholderQR<Matrix> factors(columns);
+  const auto& places = factors.colsPermutation().indices();
+  return {places.begin(), places.begin() + factors.rank()};
 }
 
 } // namespace tanzen

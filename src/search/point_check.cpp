@@ -1,13 +1,12 @@
 #include "tanzen/search/point_check.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/problem/smoothness.hpp"
 #include "tanzen/search/relative_gradient.hpp"
 
 #include "tanzen/numeric/signed_least_squares.hpp"
-
-#include <Eigen/QR>
 
 #include <algorithm>
 #include <cmath>
@@ -135,7 +134,7 @@ class Look {
     if (!(check_.relative_gradient <= most)) return;
     Matrix hessian;
     problem_.objective().worker()->weighted_hessian(x_, Vector::Ones(1), hessian);
-    const Vector step = (problem_.sign() * hessian).colPivHouseholderQr().solve(gradient_);
+    const Vector step = least_squares(problem_.sign() * hessian, gradient_);
     const bool is_nearest = step.allFinite() && (step.array().abs() <= digits * x_.array().abs()).all();
     const double worth = 0.5 * std::abs(step.dot(gradient_));
     if (!is_nearest || !(worth <= worthless * value_size_)) return;

@@ -1,8 +1,6 @@
 // Bounds of a problem over boxes by convex functions below.
 #include "problem_over_boxes.hpp"
 
-#include <Eigen/Cholesky>
-
 #include <algorithm>
 #include <cmath>
 
@@ -87,8 +85,8 @@ Vector ProblemOverBoxes::least_of(const Underestimator& below, const Sides& box)
       hessian.col(k).setZero();
       hessian(k, k) = 1;
     }
-    const Eigen::LLT<Matrix> factors(hessian);
-    if (!gradient.allFinite() || factors.info() != Eigen::Success) break;
+    CholeskyFactors factors(m);
+    if (!gradient.allFinite() || !factors.compute(hessian)) break;
     const Vector away = factors.solve(gradient);
     double longest = 0;
     for (Index k = 0; k < m; ++k) {

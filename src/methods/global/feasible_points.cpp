@@ -1,9 +1,6 @@
 // Points of a problem over boxes: values that they are proved to have, and descents to better ones.
 #include "problem_over_boxes.hpp"
 
-#include <Eigen/Cholesky>
-#include <Eigen/QR>
-
 #include <algorithm>
 #include <cmath>
 
@@ -13,15 +10,19 @@ namespace {
 using intervals::infinity;
 
 /// Positive definite, and no more nearly singular than rounding lets one tell: as it is, or with as little added to its
-/// diagonal as that takes.
-Eigen::LLT<Matrix> definite_factors(const Matrix& hessian) {
+/// diagonal as that takes. None where nothing helps.
+std::optional<CholeskyFactors> definite_factors(const Matrix& hessian) {
   constexpr double nearly_singular = 1e-14;
   const double largest = hessian.cwiseAbs().maxCoeff(), size = largest > 0 ? largest : 1;
-  Eigen::LLT<Matrix> factors(hessian);
-  const auto is_good = [&] { return factors.info() == Eigen::Success && factors.rcond() > nearly_singular; };
-  for (double more = 1e-6; !is_good() && more < 1e3; more *= 10)
-    factors.compute(hessian + Matrix(more * size * Matrix::Identity(hessian.rows(), hessian.cols())));
-  return factors;
+  CholeskyFactors factors(hessian.rows());
+  const auto is_good = [&](const Matrix& matrix) {
+    return factors.compute(matrix) && factors.reciprocal_condition() > nearly_singular;
+  };
+  if (is_good(hessian)) return factors;
+  for (double more = 1e-6; more < 1e3; more *= 10) {
+    if (is_good(hessian + more * size * Matrix::Identity(hessian.rows(), hessian.cols()))) return factors;
+  }
+  return std::nullopt;
 }
 
 } // namespace
@@ -73,11 +74,9 @@ std::vector<std::size_t> ProblemOverBoxes::moving_variables(const Vector& point,
     if (x <= region_[i].lower || x >= region_[i].upper) jacobian.col(static_cast<Index>(i)).setZero();
   }
   if (!jacobian.allFinite()) return {};
-  const Eigen::ColPivHouseholderQR<Matrix> pivots(jacobian);
-  if (pivots.rank() < m) return {};
-  std::vector<std::size_t> moving;
-  for (Index k = 0; k < m; ++k) moving.push_back(static_cast<std::size_t>(pivots.colsPermutation().indices()[k]));
-  return moving;
+  const std::vector<Index> independent = independent_columns(jacobian);
+  if (static_cast<Index>(independent.size()) < m) return {};
+  return {independent.begin(), independent.end()};
 }
 
 /// The highest value in a tiny box around the point that a Newton step proves to hold a point with all equalities.
@@ -147,8 +146,8 @@ void ProblemOverBoxes::descend_freely(Vector& x) {
       hessian(i, i) = 1;
       gradient[i] = 0;
     }
-    const Eigen::LLT<Matrix> factors = definite_factors(hessian);
-    step = factors.info() == Eigen::Success ? Vector(-factors.solve(gradient)) : Vector(-gradient);
+    const auto factors = definite_factors(hessian);
+    step = factors ? -factors->solve(gradient) : Vector(-gradient);
     bool is_lower = false;
     for (int halving = 0; halving < most_halvings && !is_lower; ++halving, step *= 0.5) {
       next = x + step;
@@ -206,7 +205,7 @@ std::vector<ProblemOverBoxes::Held> ProblemOverBoxes::held_at(const Vector& x, c
 
 /// The step to the minimum of the quadratic model on what holds the point; what pulls outward is let go, the strongest
 /// first. `multipliers` are then those of what is left.
-Vector ProblemOverBoxes::step_along(std::vector<Held>& held, const Eigen::LLT<Matrix>& factors, const Vector& gradient,
+Vector ProblemOverBoxes::step_along(std::vector<Held>& held, const CholeskyFactors& factors, const Vector& gradient,
                                     Vector& multipliers) {
   const Vector freely = -factors.solve(gradient);
   for (;;) {
@@ -221,8 +220,7 @@ Vector ProblemOverBoxes::step_along(std::vector<Held>& held, const Eigen::LLT<Ma
     }
     // H s + A y = -g, A' s = -away, by the Schur complement.
     const Matrix solved = factors.solve(columns);
-    multipliers =
-        (columns.transpose() * solved).completeOrthogonalDecomposition().solve(away + columns.transpose() * freely);
+    multipliers = least_squares(columns.transpose() * solved, away + columns.transpose() * freely);
     Index worst = -1;
     for (Index h = 0; h < count; ++h) {
       const int side = held[static_cast<std::size_t>(h)].side;
@@ -264,10 +262,10 @@ bool ProblemOverBoxes::newton_along_rows(Vector& x) {
     }
     const Matrix hessian = bends_at_point(y);
     if (!hessian.allFinite()) return false;
-    const Eigen::LLT<Matrix> factors = definite_factors(hessian);
-    if (factors.info() != Eigen::Success) return false;
+    const auto factors = definite_factors(hessian);
+    if (!factors) return false;
     Vector found;
-    const Vector step = step_along(held, factors, gradient, found);
+    const Vector step = step_along(held, *factors, gradient, found);
     if (!step.allFinite()) return false;
     set_rows(y, held, found);
     x += step;
@@ -300,7 +298,7 @@ Vector ProblemOverBoxes::balanced(std::vector<Held>& held, const Vector& gradien
   while (!held.empty()) {
     Matrix columns(gradient.size(), static_cast<Index>(held.size()));
     for (std::size_t h = 0; h < held.size(); ++h) columns.col(static_cast<Index>(h)) = held[h].slope;
-    const Vector found = columns.completeOrthogonalDecomposition().solve(-gradient);
+    const Vector found = least_squares(columns, -gradient);
     const auto pulls_outward = [&](const Held& each) {
       return each.side != 0 && found[&each - held.data()] * each.side <= 0;
     };
@@ -355,8 +353,7 @@ void ProblemOverBoxes::step_inside(Vector& x) {
       const Enclosure& side = region_[static_cast<std::size_t>(i)];
       if (x[i] <= side.lower || x[i] >= side.upper) rows.col(i).setZero();
     }
-    const Vector step = rows.completeOrthogonalDecomposition().solve(
-        Eigen::Map<const Vector>(wanted.data(), static_cast<Index>(wanted.size())));
+    const Vector step = least_squares(rows, Coordinates(wanted));
     if (!step.allFinite()) return;
     x = from + step;
     keep_in_region(x);

@@ -2,8 +2,6 @@
 
 #include "tanzen/problem/value_and_rows.hpp"
 
-#include <Eigen/QR>
-
 #include <algorithm>
 #include <cmath>
 
@@ -169,7 +167,7 @@ void ProblemOverBoxes::set_multipliers(const Sides& box) {
     Matrix columns(gradient.size(), static_cast<Index>(holding.size()));
     for (std::size_t k = 0; k < holding.size(); ++k)
       columns.col(static_cast<Index>(k)) = all.row(holding[k]).transpose();
-    const Vector y = columns.colPivHouseholderQr().solve(-gradient);
+    const Vector y = least_squares(columns, -gradient);
     if (!y.allFinite()) return;
     std::vector<Index> kept;
     for (std::size_t k = 0; k < holding.size(); ++k) {

@@ -2,10 +2,9 @@
 
 #include "tanzen/interval/interval_newton.hpp"
 #include "tanzen/interval/interval_tape.hpp"
+#include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/vector.hpp"
 #include "tanzen/problem/problem.hpp"
-
-#include <Eigen/Cholesky>
 
 #include <optional>
 #include <vector>
@@ -110,7 +109,7 @@ class ProblemOverBoxes {
     Index row;   ///< -1 for faces
   };
   [[nodiscard]] std::vector<Held> held_at(const Vector& point, const Matrix& slopes, const Vector& values) const;
-  static Vector step_along(std::vector<Held>& held, const Eigen::LLT<Matrix>& factors, const Vector& gradient,
+  static Vector step_along(std::vector<Held>& held, const CholeskyFactors& factors, const Vector& gradient,
                            Vector& multipliers);
   /// A row at a limit that a minimizer is supposed to be held by; `side` as of Held.
   struct HeldRow {
