@@ -65,7 +65,7 @@ class Demo {
 
   void one_variable() const {
     heading("1. One variable: how long should the kiln hold its top temperature?");
-    const Problem firing = Problem::from_formula("1.8*soak + 40*exp(-0.9*soak)").named("firing").region({0}, {8});
+    const Problem firing = Problem::from_formula("1.8*soak + 40*exp(-0.9*soak)").named("firing").region(0, 8);
     context_.print("  An hour costs 1.8 in gas; too short a soak spoils pots: minimize {}\n\n", firing.formula());
     const Outcome outcome =
         run_and_draw(firing, method("gradient-descent", {{"rule", "exact"}}), {.start = Coordinates{1}}, "1-firing");

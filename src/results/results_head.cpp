@@ -244,8 +244,8 @@ void create_tables(const sqlite::Database& database) {
   database.execute(schema);
 }
 
-void show_as_current(const sqlite::Database& database, std::int64_t version) {
-  if (version == 1) database.execute(version_1_as_2);
+void show_as_current(const sqlite::Database& database, std::int64_t file_version) {
+  if (file_version == 1) database.execute(version_1_as_2);
 }
 
 namespace {

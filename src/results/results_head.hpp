@@ -56,7 +56,7 @@ struct FileNumbers {
 inline constexpr std::int64_t schema_version = 2;
 void create_tables(const sqlite::Database& database);
 /// Shows a file of an older version as one of this: by temporary views, so that the file stays as it is.
-void show_as_current(const sqlite::Database& database, std::int64_t version);
+void show_as_current(const sqlite::Database& database, std::int64_t file_version);
 [[nodiscard]] FileHead read_head(const sqlite::Database& database);
 [[nodiscard]] FileNumbers read_numbers(const sqlite::Database& database);
 /// Writes what is new and the order of all; what is there keeps its number.

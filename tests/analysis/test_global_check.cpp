@@ -75,7 +75,7 @@ TEST_SUITE("whether something is better") {
   }
 
   TEST_CASE("a problem to maximize is told in its own sense") {
-    const Problem hills = Problem::from_formula("sin(x) + x/10").maximized().region({-7}, {6});
+    const Problem hills = Problem::from_formula("sin(x) + x/10").maximized().region(-7, 6);
     const GlobalCheck low = check_of(hills, "bfgs", {.start = {-4}});
     CHECK(low.verdict == Verdict::not_global);
     CHECK(low.value == doctest::Approx(std::sqrt(0.99) + 0.1 * (M_PI - std::acos(0.1))).epsilon(1e-12));
@@ -85,7 +85,7 @@ TEST_SUITE("whether something is better") {
   }
 
   TEST_CASE("the region is all that is looked at: what was found outside is not called worse") {
-    const Problem slope = Problem::from_formula("x").region({0}, {1});
+    const Problem slope = Problem::from_formula("x").region(0, 1);
     const GlobalCheck check = check_of(slope, "gradient-descent:step=1", {.start = {0.5}, .stop = {.iterations = 5}});
     CHECK(check.verdict == Verdict::global);
     CHECK(testing::contains(check.reason,

@@ -83,7 +83,7 @@ Additions pottery() {
                                                     return x[0] * x[0];
                                                   })
                                    .named("door")
-                                   .region({-1}, {1}));
+                                   .region(-1, 1));
   return additions;
 }
 

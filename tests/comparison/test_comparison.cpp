@@ -72,7 +72,7 @@ TEST_SUITE("comparison") {
                                                  if (x[0] < 0) throw std::runtime_error("broken");
                                                  return x[0];
                                                })
-                                .region({-1}, {1})
+                                .region(-1, 1)
                                 .known_minimum({0}, 0);
     const auto results =
         compare_runs({.repeats = 20, .stop = {.evaluations = 50}}, {fragile}, {Method("jumper", Jumper{})});

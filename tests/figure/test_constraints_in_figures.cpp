@@ -137,7 +137,7 @@ TEST_SUITE("constraints in figures") {
     }
     CHECK(stationary_figure(testbed::problem("himmelblau"), stationary_points(testbed::problem("himmelblau")))
               .panels.size() == 1);
-    const Problem curve_of_one = Problem::from_formula("x^3 - 3*x").region({-3}, {3});
+    const Problem curve_of_one = Problem::from_formula("x^3 - 3*x").region(-3, 3);
     CHECK(layers_of<PointLayer>(stationary_figure(curve_of_one, stationary_points(curve_of_one)).panels[0]).size() ==
           2);
     const Problem deep = testbed::problem("sphere", 3);

@@ -67,7 +67,7 @@ TEST_SUITE("figures of ends") {
   }
 
   TEST_CASE("where no best value is known the values are shown, best first in the user's sense") {
-    const Problem hill = Problem::from_formula("-(x - 1)^2").maximized().region({-3}, {3});
+    const Problem hill = Problem::from_formula("-(x - 1)^2").maximized().region(-3, 3);
     const Figure figure = ends_figure(hill, runs_of(hill, {"random-search"}, 5));
     REQUIRE(figure.panels.size() == 1); // of one variable there is no landscape from above
     const auto line = layers_of<LineLayer>(figure.panels[0]).front();

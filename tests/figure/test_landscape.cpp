@@ -64,7 +64,7 @@ TEST_SUITE("landscapes") {
 
   TEST_CASE("a pole does not set the axis, decades make it logarithmic, a constant has room around it") {
     const auto axis_of = [](const char* formula) {
-      return landscape_figure(Problem::from_formula(formula).region({-2}, {2})).panels[0].y;
+      return landscape_figure(Problem::from_formula(formula).region(-2, 2)).panels[0].y;
     };
     const Axis pole = axis_of("1/x");
     CHECK(pole.range->at(1) < 100);

@@ -188,7 +188,7 @@ TEST_SUITE("proofs") {
       }
       const Outcome outcome = proof_of(Problem::from_function(1, [&](const auto& x) {
                                          return ((c[3] * x[0] + c[2]) * x[0] + c[1]) * x[0] + c[0] + 0 * x[0];
-                                       }).region({-2}, {3}));
+                                       }).region(-2, 3));
       CAPTURE(k);
       CAPTURE(outcome.message);
       REQUIRE(outcome.status == Status::proved);

@@ -153,7 +153,7 @@ TEST_SUITE("chance alone") {
 
   TEST_CASE("simultaneous perturbation falls in its steps and perturbations by Spall's exponents") {
     // On a line with one slope all estimates are that slope, so the steps are the gains alone.
-    const Problem slope = Problem::from_formula("3*x").region({0}, {1}).start({0.5});
+    const Problem slope = Problem::from_formula("3*x").region(0, 1).start({0.5});
     StopRules stop{.iterations = 300};
     stop.gradient_tolerance.reset();
     const Outcome outcome =

@@ -123,7 +123,7 @@ TEST_SUITE("derivative-free methods") {
   }
 
   TEST_CASE("a pattern move of Hooke and Jeeves doubles the progress") {
-    const Problem slope = Problem::from_formula("-x").region({0}, {10});
+    const Problem slope = Problem::from_formula("-x").region(0, 10);
     const Outcome outcome = solve(slope, "pattern-search:step=0.1", {.iterations = 3}, {0});
     // Bases 1, then from the pattern 2 on to 3, then from 5 on to 6.
     CHECK(outcome.last_point[0] == 6);

@@ -56,7 +56,7 @@ TEST_SUITE("global methods") {
   }
 
   TEST_CASE("minima are listed best first, in the user's sense, each once with its searches") {
-    const Problem hills = Problem::from_formula("-(x^2 - 4)^2 - 0.5*x").maximized().region({-4}, {4});
+    const Problem hills = Problem::from_formula("-(x^2 - 4)^2 - 0.5*x").maximized().region(-4, 4);
     const Outcome outcome = run(hills, method("multistart"), {.seed = 2});
     REQUIRE(outcome.minima.size() == 2);
     CHECK(outcome.minima[0].value > outcome.minima[1].value);
@@ -125,7 +125,7 @@ TEST_SUITE("global methods") {
     const Problem line = Problem::black_box(1, [&](const Vector& x) {
                            asked.push_back(x[0]);
                            return x[0];
-                         }).bounds({0}, {9});
+                         }).bounds(0, 9);
     (void)run(line, method("direct"), {.start = Coordinates{8}, .stop = {.iterations = 2}});
     REQUIRE(asked.size() >= 6);
     CHECK(asked[1] == doctest::Approx(4.5));

@@ -10,7 +10,7 @@ using namespace tanzen;
 
 namespace {
 
-const Problem smooth = Problem::from_formula("exp(x) - 3*x").bounds({-2}, {4}); // minimum at log 3
+const Problem smooth = Problem::from_formula("exp(x) - 3*x").bounds(-2, 4); // minimum at log 3
 
 } // namespace
 
@@ -31,7 +31,7 @@ TEST_SUITE("one variable") {
       return static_cast<double>(outcome.counts[Spent::evaluations]);
     };
     CHECK(cost(smooth, "parabolic") < 0.4 * cost(smooth, "golden-section"));
-    const Problem kink = Problem::from_formula("abs(x - 0.3) + x/7").bounds({-2}, {4});
+    const Problem kink = Problem::from_formula("abs(x - 0.3) + x/7").bounds(-2, 4);
     CHECK(cost(kink, "parabolic") < 3 * cost(kink, "golden-section"));
   }
 
@@ -54,7 +54,7 @@ TEST_SUITE("one variable") {
   }
 
   TEST_CASE("a minimum at an end of the interval is found there") {
-    const Problem falling = Problem::from_formula("(x - 9)^2").bounds({0}, {5});
+    const Problem falling = Problem::from_formula("(x - 9)^2").bounds(0, 5);
     for (const char* name : {"golden-section", "parabolic", "cubic", "interval-scan"}) {
       CAPTURE(name);
       CHECK(run(falling, method(name), {.start = Coordinates{1}}).point[0] == doctest::Approx(5).epsilon(1e-6));
@@ -74,7 +74,7 @@ TEST_SUITE("one variable") {
   }
 
   TEST_CASE("a scan counts six minima of a wave over a bowl, an end among them") {
-    const Problem wave = Problem::from_formula("sin(3*x) + 0.1*x^2").region({-5}, {5});
+    const Problem wave = Problem::from_formula("sin(3*x) + 0.1*x^2").region(-5, 5);
     const Outcome outcome = run(wave, method("interval-scan"));
     CHECK(outcome.trace.column("minima").back() == 6);
     CHECK(outcome.trace.column("at_end")[6] == 1);
@@ -85,7 +85,7 @@ TEST_SUITE("one variable") {
     const Problem fenced = Problem::black_box(1, [&](const Vector& x) {
                              outside = outside || x[0] < 0 || x[0] > 5;
                              return std::cos(x[0]);
-                           }).bounds({0}, {5});
+                           }).bounds(0, 5);
     for (const char* name : {"golden-section", "parabolic", "cubic", "interval-scan"}) {
       CAPTURE(name);
       const Outcome outcome = run(fenced, method(name, {{"lower", -9}, {"upper", 9}}), {.start = Coordinates{2}});

@@ -87,7 +87,7 @@ TEST_SUITE("archive of a front") {
   }
 
   TEST_CASE("a gap ends a run, milestones tell when each was reached, and the trace shows what is covered") {
-    const Problem problem = testbed::parse_problem("schaffer-parabolas").region({-3}, {5}).bounds({-3}, {5});
+    const Problem problem = testbed::parse_problem("schaffer-parabolas").region(-3, 5).bounds(-3, 5);
     RunOptions options{.seed = 2, .stop = {.evaluations = 3000, .gap = 0.02}, .milestones = {0.5, 0.1, 0.02}};
     const Outcome outcome = run(problem, method("nondominated-sorting"), options);
     CHECK(outcome.status == Status::target);
@@ -126,14 +126,14 @@ TEST_SUITE("archive of a front") {
     };
     const std::vector<Objective> senses{{.name = "cost", .sense = Sense::minimize},
                                         {.name = "gain", .sense = Sense::minimize}};
-    const Problem called = Problem::from_bundle(make_opaque_function(1, 2, both), senses).bounds({0}, {1});
+    const Problem called = Problem::from_bundle(make_opaque_function(1, 2, both), senses).bounds(0, 1);
     CHECK(std::isnan(run(called, method("nondominated-sorting"), {.stop = {.evaluations = 300}}).value));
     const Problem known = called.known_front(*testbed::parse_problem("zdt-2").known_front());
     CHECK(run(known, method("nondominated-sorting"), {.stop = {.evaluations = 600}}).value > 0.95);
     CHECK_THROWS_AS((void)called.with_first_objective({}).known_front({}), ProblemError);
     const Problem turned = Problem::from_formula("x")
                                .with_objective({.name = "gain", .sense = Sense::maximize, .text = "x^2"})
-                               .bounds({0}, {1});
+                               .bounds(0, 1);
     const Outcome outcome = run(turned, method("nondominated-sorting"), {.stop = {.evaluations = 600}});
     CHECK(outcome.front.back().objectives[1] > 0.9);
     CHECK(outcome.value > 0);

@@ -198,7 +198,7 @@ TEST_SUITE("run") {
   }
 
   TEST_CASE("only feasible points count as best") {
-    const Problem fenced = line([](double x) { return -x; }).bounds({-10}, {2.5});
+    const Problem fenced = line([](double x) { return -x; }).bounds(-10, 2.5);
     const Outcome outcome = run(fenced, walker(), {.stop = {.iterations = 6}});
     CHECK(outcome.point[0] == 2);
     CHECK(outcome.violation == 0);

@@ -172,7 +172,7 @@ TEST_SUITE("abilities") {
     };
     MethodCatalogue mine = standard_methods();
     mine.add("stands-still", Nothing{});
-    const Problem problem = Problem::from_formula("x^2 + 3").bounds({-1}, {2});
+    const Problem problem = Problem::from_formula("x^2 + 3").bounds(-1, 2);
     CHECK(run(problem, mine.parse("multistart:local=stands-still"), {.stop = {.evaluations = 50}}).value < 4);
     CHECK_THROWS_AS((void)standard_methods().parse("multistart:local=stands-still"), InputError);
   }

@@ -236,7 +236,7 @@ TEST_SUITE("campaign") {
                                                  if (x[0] < 0.5) throw std::runtime_error("out of clay");
                                                  return x[0];
                                                })
-                                .region({0}, {1})
+                                .region(0, 1)
                                 .named("fragile")
                                 .known_minimum({0.5}, 0.5);
     const Campaign campaign({.repeats = 6, .stop = {.evaluations = 50}}, {testbed::problem("sphere"), fragile},
@@ -307,7 +307,7 @@ TEST_SUITE("campaign") {
   }
 
   TEST_CASE("where no best value is known, targets are gaps to the best of all runs, from the traces") {
-    const Problem unknown = Problem::from_formula("(x - 1)^2 + 3").named("unknown").region({-4}, {4});
+    const Problem unknown = Problem::from_formula("(x - 1)^2 + 3").named("unknown").region(-4, 4);
     const Campaign campaign({.repeats = 3, .stop = {.evaluations = 200}}, {unknown}, {method("nelder-mead")});
     const Results results = run_campaign(campaign, {.workers = 1});
     const ResultsProblem& problem = results.problems().front();

@@ -45,7 +45,7 @@ void DampedStep::solve(const Vector& scale, double radius, Vector& step) {
     // The function's Newton step at zero bounds the multiplier below, for it is convex.
     const Vector turned = permutation.inverse() * Vector(scale.cwiseAbs2().cwiseProduct(step) / length);
     const double change = triangle.transpose().triangularView<Eigen::Lower>().solve(turned).squaredNorm();
-    lower = (length - radius) / (radius * change);
+    lower = std::min(upper, (length - radius) / (radius * change)); // above it by rounding alone
   }
   double multiplier = std::clamp(lower, std::max(1e-3 * upper, std::sqrt(lower * upper)), upper);
   constexpr int most_tries = 10;
