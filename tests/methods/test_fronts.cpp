@@ -108,7 +108,8 @@ TEST_SUITE("methods for fronts") {
   TEST_CASE("every method covers the easy fronts, with two and with three objectives") {
     for (const std::string& name : front_methods()) {
       CAPTURE(name);
-      for (const char* problem : {"binh", "schaffer-parabolas", "viennet-1"}) {
+      for (const char* problem : {"viennet-1", "binh", "schaffer-parabolas"}) {
+        if (testing::is_sanitized && std::string_view(problem) != "viennet-1") continue; // a statistic
         CAPTURE(problem);
         // Its least step is a part of the region, of which that front is a thousandth.
         if (name == "direct-multisearch" && std::string_view(problem) == "schaffer-parabolas") continue;

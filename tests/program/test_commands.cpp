@@ -4,6 +4,7 @@
 #include "tanzen/testbed/testbed.hpp"
 
 #include "support/program.hpp"
+#include "support/sanitized.hpp"
 
 #include <doctest/doctest.h>
 
@@ -169,8 +170,12 @@ TEST_SUITE("compare") {
 TEST_SUITE("lists and cards") {
   TEST_CASE("every problem and method is listed and has a card") {
     const std::string problems = tanzen_line("tanzen problems").out, methods = tanzen_line("tanzen methods").out;
+    // What makes cards is the same for all; under sanitizers a start of the program takes its time.
+    const std::size_t stride = testing::is_sanitized ? 5 : 1;
+    std::size_t place = 0;
     for (const std::string& name : tanzen::testbed::names()) {
       CHECK(contains(problems, "  " + name + " "));
+      if (place++ % stride != 0) continue;
       const ProgramResult card = tanzen_line("tanzen problems " + name);
       CHECK(card.code == 0);
       for (const char* line : {"  region ", "  source ", "  formula ", "  traits "}) CHECK(contains(card.out, line));
@@ -178,6 +183,7 @@ TEST_SUITE("lists and cards") {
     }
     for (const std::string& name : tanzen::standard_methods().names()) {
       CHECK(contains(methods, "  " + name + " "));
+      if (place++ % stride != 0) continue;
       const ProgramResult card = tanzen_line("tanzen methods " + name);
       for (const char* line : {"  needs ", "  handles ", "  source ", "  setting "}) CHECK(contains(card.out, line));
     }

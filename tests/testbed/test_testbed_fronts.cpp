@@ -6,6 +6,7 @@
 #include "tanzen/testbed/testbed.hpp"
 
 #include "support/differences.hpp"
+#include "support/sanitized.hpp"
 
 #include <doctest/doctest.h>
 
@@ -113,8 +114,8 @@ TEST_SUITE("fronts of the testbed") {
       const Matrix dense = front.covers ? Matrix() : front.points(1000);
       for (const char* method : {"nondominated-sorting", "direct-multisearch"}) {
         if (!standard_methods().find(method).card().able.equalities && !problem.constraints().empty()) continue;
-        const Outcome outcome =
-            run(problem, standard_methods().find(method), {.seed = 5, .stop = {.evaluations = 2000}});
+        const Outcome outcome = run(problem, standard_methods().find(method),
+                                    {.seed = 5, .stop = {.evaluations = testing::is_sanitized ? 300 : 2000}});
         CHECK(outcome.value <= 1);
         const Vector range = front.nadir - front.ideal;
         const std::size_t stride = 1 + outcome.front.size() / 40;

@@ -2,6 +2,7 @@
 
 #include "tanzen/search/method.hpp"
 
+#include <cstdint>
 #include <string>
 #include <vector>
 

@@ -2,6 +2,8 @@
 
 #include "tanzen/search/outcome.hpp"
 
+#include <cstddef>
+#include <string>
 #include <string_view>
 #include <vector>
 

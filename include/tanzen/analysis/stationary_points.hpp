@@ -4,6 +4,7 @@
 #include "tanzen/problem/problem.hpp"
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 

@@ -3,6 +3,8 @@
 #include "tanzen/results/results.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
+#include <cstddef>
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>

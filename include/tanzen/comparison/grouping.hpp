@@ -3,6 +3,8 @@
 #include "tanzen/comparison/comparison.hpp"
 #include "tanzen/statistics/rank_tests.hpp"
 
+#include <cstddef>
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>

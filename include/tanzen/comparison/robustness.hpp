@@ -2,6 +2,7 @@
 
 #include "tanzen/comparison/comparison.hpp"
 
+#include <cstddef>
 #include <string>
 #include <vector>
 

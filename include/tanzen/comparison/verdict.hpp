@@ -3,6 +3,10 @@
 #include "tanzen/comparison/grouping.hpp"
 #include "tanzen/statistics/rank_tests.hpp"
 
+#include <cstddef>
+#include <string>
+#include <vector>
+
 namespace tanzen {
 
 /// How the first method of a problem compares with another one.

@@ -3,6 +3,8 @@
 #include "tanzen/expression/expression.hpp"
 
 #include <array>
+#include <cstddef>
+#include <cstdint>
 #include <span>
 #include <vector>
 

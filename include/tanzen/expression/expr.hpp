@@ -4,6 +4,8 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <type_traits>
+#include <utility>
+#include <vector>
 
 namespace tanzen {
 

@@ -2,8 +2,10 @@
 
 #include "tanzen/expression/expr.hpp"
 
+#include <cstddef>
 #include <memory>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -2,6 +2,7 @@
 
 #include "tanzen/expression/expression.hpp"
 
+#include <cstddef>
 #include <string>
 
 namespace tanzen {

@@ -3,6 +3,8 @@
 #include "tanzen/expression/dual.hpp"
 #include "tanzen/expression/expression.hpp"
 
+#include <cstddef>
+#include <cstdint>
 #include <span>
 #include <vector>
 

@@ -3,6 +3,11 @@
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/problem/function.hpp"
 
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
 namespace tanzen {
 
 /// An objective that is another program. It is started once and asked again and again: each request is one line of JSON

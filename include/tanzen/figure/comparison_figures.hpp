@@ -5,6 +5,7 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/results/results.hpp"
 
+#include <cstddef>
 #include <functional>
 #include <memory>
 #include <optional>

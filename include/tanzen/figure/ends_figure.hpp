@@ -3,6 +3,8 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/search/outcome.hpp"
 
+#include <vector>
+
 namespace tanzen {
 
 /// Where each method's runs ended: for two variables on one landscape, a colour a method; and beside it, for each

@@ -3,6 +3,8 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/problem/problem.hpp"
 
+#include <vector>
+
 namespace tanzen {
 
 /// The values of a problem of two variables over a box, in the problem's sense, on `resolution` squared points,

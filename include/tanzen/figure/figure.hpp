@@ -3,6 +3,7 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <array>
+#include <cstddef>
 #include <cstdint>
 #include <optional>
 #include <string>

@@ -2,9 +2,11 @@
 
 #include "tanzen/figure/figure.hpp"
 
+#include <cstddef>
 #include <span>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace tanzen {
 

@@ -3,6 +3,9 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/search/outcome.hpp"
 
+#include <cstddef>
+#include <vector>
+
 namespace tanzen {
 
 /// A population over the landscape of two variables at a few of its iterations, and below them how wide it was and how

@@ -4,6 +4,8 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/problem/problem.hpp"
 
+#include <cstdint>
+
 namespace tanzen {
 
 /// A random sample of the region: for two variables the points coloured by their values, and in any case the values

@@ -3,6 +3,9 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/search/run.hpp"
 
+#include <cstdint>
+#include <vector>
+
 namespace tanzen {
 
 /// What one iteration of a run looked at along its own direction.

@@ -3,6 +3,8 @@
 #include "tanzen/figure/figure.hpp"
 #include "tanzen/study/sweep.hpp"
 
+#include <vector>
+
 namespace tanzen {
 
 /// One setting varied: for two variables a panel a value with the path on the landscape, same axes and colours, and

@@ -3,6 +3,8 @@
 #include "tanzen/study/plan.hpp"
 
 #include <filesystem>
+#include <string>
+#include <string_view>
 
 namespace tanzen {
 

@@ -2,6 +2,7 @@
 
 #include "tanzen/search/outcome.hpp"
 
+#include <cstddef>
 #include <cstdint>
 #include <filesystem>
 #include <string>

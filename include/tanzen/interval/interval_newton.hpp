@@ -3,6 +3,7 @@
 #include "tanzen/interval/enclosure.hpp"
 #include "tanzen/numeric/vector.hpp"
 
+#include <cstddef>
 #include <optional>
 #include <span>
 #include <vector>

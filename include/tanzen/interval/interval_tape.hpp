@@ -3,6 +3,7 @@
 #include "tanzen/expression/expression.hpp"
 #include "tanzen/interval/enclosure.hpp"
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
 #include <vector>

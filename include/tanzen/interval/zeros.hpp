@@ -2,6 +2,7 @@
 
 #include "tanzen/interval/interval_newton.hpp"
 
+#include <cstddef>
 #include <cstdint>
 #include <functional>
 #include <span>

@@ -2,7 +2,10 @@
 
 #include "tanzen/search/method.hpp"
 
+#include <memory>
+#include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -6,6 +6,7 @@
 #include <concepts>
 #include <cstdint>
 #include <initializer_list>
+#include <string>
 #include <string_view>
 #include <variant>
 

@@ -3,6 +3,8 @@
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/numeric/vector.hpp"
 
+#include <vector>
+
 namespace tanzen {
 
 /// `count` independent uniform points of a finite box, one a column.

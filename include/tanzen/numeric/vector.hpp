@@ -4,6 +4,7 @@
 #include <initializer_list>
 #include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -3,6 +3,7 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <memory>
+#include <utility>
 
 namespace tanzen {
 

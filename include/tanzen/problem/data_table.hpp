@@ -3,7 +3,9 @@
 #include "tanzen/expression/expression.hpp"
 #include "tanzen/problem/function.hpp"
 
+#include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace tanzen {

@@ -2,6 +2,7 @@
 
 #include "tanzen/problem/problem.hpp"
 
+#include <cstdint>
 #include <functional>
 #include <optional>
 #include <string>

@@ -9,13 +9,19 @@
 #include "tanzen/problem/scalarization.hpp"
 
 #include <cmath>
+#include <concepts>
+#include <cstddef>
+#include <cstdint>
 #include <fmt/core.h>
 #include <functional>
 #include <iosfwd>
+#include <limits>
 #include <map>
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -5,6 +5,7 @@
 #include "tanzen/problem/loss.hpp"
 
 #include <memory>
+#include <utility>
 
 namespace tanzen {
 

@@ -7,6 +7,8 @@
 #include "tanzen/comparison/robustness.hpp"
 #include "tanzen/comparison/scaling.hpp"
 
+#include <cstddef>
+#include <optional>
 #include <string>
 #include <vector>
 

@@ -3,6 +3,7 @@
 #include "tanzen/report/table.hpp"
 #include "tanzen/search/outcome.hpp"
 
+#include <cstddef>
 #include <string>
 
 namespace tanzen {

@@ -1,6 +1,12 @@
 #pragma once
 
+#include <cstddef>
+#include <cstdint>
 #include <filesystem>
+#include <functional>
+#include <limits>
+#include <optional>
+#include <string_view>
 
 #include "tanzen/study/campaign.hpp"
 

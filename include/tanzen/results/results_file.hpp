@@ -3,8 +3,11 @@
 #include "tanzen/results/results.hpp"
 #include "tanzen/study/campaign.hpp"
 
+#include <cstddef>
 #include <filesystem>
+#include <functional>
 #include <memory>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>

@@ -7,8 +7,11 @@
 #include "tanzen/search/visitor.hpp"
 
 #include <cmath>
+#include <cstdint>
 #include <functional>
+#include <limits>
 #include <memory>
+#include <optional>
 #include <span>
 
 namespace tanzen {

@@ -4,6 +4,7 @@
 #include "tanzen/problem/problem.hpp"
 #include "tanzen/statistics/fronts.hpp"
 
+#include <cstddef>
 #include <limits>
 #include <optional>
 #include <vector>

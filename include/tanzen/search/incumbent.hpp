@@ -4,10 +4,12 @@
 #include "tanzen/search/front_archive.hpp"
 #include "tanzen/search/ledger.hpp"
 
+#include <cstdint>
 #include <limits>
 #include <memory>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -5,6 +5,7 @@
 #include "tanzen/search/status.hpp"
 
 #include <array>
+#include <cstddef>
 #include <limits>
 #include <span>
 #include <string_view>

@@ -5,7 +5,9 @@
 #include "tanzen/search/stop_rules.hpp"
 
 #include <chrono>
+#include <cstdint>
 #include <limits>
+#include <optional>
 #include <string>
 
 namespace tanzen {

@@ -5,8 +5,11 @@
 #include "tanzen/search/settings.hpp"
 
 #include <concepts>
+#include <cstdint>
 #include <memory>
 #include <string>
+#include <string_view>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

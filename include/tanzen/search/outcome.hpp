@@ -8,10 +8,14 @@
 #include "tanzen/search/trace.hpp"
 
 #include <algorithm>
+#include <cstdint>
 #include <fmt/core.h>
 #include <iosfwd>
+#include <limits>
 #include <optional>
 #include <string>
+#include <string_view>
+#include <vector>
 
 namespace tanzen {
 

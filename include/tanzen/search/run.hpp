@@ -5,9 +5,13 @@
 #include "tanzen/search/team.hpp"
 
 #include <concepts>
+#include <cstdint>
 #include <functional>
 #include <memory>
 #include <optional>
+#include <string>
+#include <utility>
+#include <vector>
 
 namespace tanzen {
 

@@ -5,7 +5,10 @@
 #include "tanzen/search/stop_checker.hpp"
 
 #include <cmath>
+#include <cstdint>
 #include <optional>
+#include <string>
+#include <utility>
 
 namespace tanzen {
 

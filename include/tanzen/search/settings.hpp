@@ -3,6 +3,7 @@
 #include "tanzen/numeric/vector.hpp"
 
 #include <concepts>
+#include <cstddef>
 #include <functional>
 #include <limits>
 #include <memory>

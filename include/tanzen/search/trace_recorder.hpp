@@ -2,6 +2,15 @@
 
 #include "tanzen/search/trace.hpp"
 
+#include <cstddef>
+#include <cstdint>
+#include <limits>
+#include <span>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
 namespace tanzen {
 
 /// Writes the table of a run while it goes on, by a policy that bounds its memory. Rows that it hands out are valid

@@ -5,7 +5,9 @@
 #include "tanzen/search/team.hpp"
 
 #include <array>
+#include <cstdint>
 #include <exception>
+#include <limits>
 #include <memory>
 #include <optional>
 #include <string>

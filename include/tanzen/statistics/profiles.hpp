@@ -3,7 +3,9 @@
 #include "tanzen/numeric/vector.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
+#include <cstddef>
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <vector>
 

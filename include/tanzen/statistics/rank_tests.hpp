@@ -2,6 +2,7 @@
 
 #include "tanzen/numeric/vector.hpp"
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
 #include <vector>

@@ -5,12 +5,17 @@
 #include "tanzen/study/plan.hpp"
 #include "tanzen/study/run_record.hpp"
 
+#include <cstddef>
+#include <cstdint>
 #include <functional>
 #include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
 #include <set>
+#include <string>
+#include <string_view>
+#include <vector>
 
 namespace tanzen {
 

@@ -2,6 +2,7 @@
 
 #include "tanzen/search/stop_rules.hpp"
 
+#include <cstdint>
 #include <map>
 #include <string>
 #include <string_view>

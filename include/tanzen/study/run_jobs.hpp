@@ -2,6 +2,7 @@
 
 #include "tanzen/search/run.hpp"
 
+#include <cstddef>
 #include <functional>
 
 namespace tanzen {

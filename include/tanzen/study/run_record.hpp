@@ -3,6 +3,7 @@
 #include "tanzen/search/outcome.hpp"
 
 #include <compare>
+#include <cstddef>
 #include <cstdint>
 #include <limits>
 #include <string>

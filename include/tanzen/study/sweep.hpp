@@ -2,7 +2,10 @@
 
 #include "tanzen/study/run_jobs.hpp"
 
+#include <cstddef>
+#include <cstdint>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace tanzen {

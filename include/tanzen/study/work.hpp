@@ -2,8 +2,10 @@
 
 #include "tanzen/study/campaign.hpp"
 
+#include <cstddef>
 #include <functional>
 #include <optional>
+#include <utility>
 #include <vector>
 
 namespace tanzen {

@@ -3,6 +3,8 @@
 #include "tanzen/problem/problem.hpp"
 #include "tanzen/testbed/test_function.hpp"
 
+#include <optional>
+#include <string>
 #include <string_view>
 #include <vector>
 

@@ -2,6 +2,8 @@
 
 #include "tanzen/methods/global/local_search.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// The method of multipliers for equalities and inequalities: a local method minimizes the augmented Lagrangian within

@@ -4,6 +4,7 @@
 #include "tanzen/search/method.hpp"
 #include "tanzen/search/standing.hpp"
 
+#include <cstdint>
 #include <string>
 
 namespace tanzen::methods {

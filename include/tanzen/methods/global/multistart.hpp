@@ -2,6 +2,8 @@
 
 #include "tanzen/methods/global/local_search.hpp"
 
+#include <cstdint>
+
 namespace tanzen::methods {
 
 /// A local method from one random start after the other. It is done when, after Boender and Rinnooy Kan (1987), less

@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// Nonlinear conjugate gradients (Nocedal and Wright, 2006, algorithm 5.4) with a choice of the conjugacy parameter.

@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// Steepest descent (Cauchy, 1847) with a choice of step rules; within bounds, the projected gradient method

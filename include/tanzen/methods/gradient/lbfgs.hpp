@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// Limited-memory BFGS: the two-loop recursion over the last `memory` steps (Nocedal, 1980; Nocedal and Wright, 2006,

@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// Newton's method with a line search; where the Hessian is not positive definite a multiple of the identity is added

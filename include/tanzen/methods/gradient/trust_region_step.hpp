@@ -3,6 +3,7 @@
 #include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/symmetric_eigen.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <optional>
 

@@ -2,6 +2,7 @@
 
 #include "tanzen/methods/line/line_search.hpp"
 
+#include <cstddef>
 #include <vector>
 
 namespace tanzen::methods {

@@ -3,7 +3,9 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/settings.hpp"
 
+#include <cmath>
 #include <optional>
+#include <utility>
 
 namespace tanzen::methods {
 

@@ -4,6 +4,8 @@
 #include "tanzen/search/evaluator.hpp"
 #include "tanzen/search/method.hpp"
 
+#include <optional>
+
 namespace tanzen::methods {
 
 /// Golden section (Kiefer, 1953): each value cuts the interval by 0.618. For a unimodal function; otherwise it finds a

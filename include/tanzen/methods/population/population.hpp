@@ -7,7 +7,9 @@
 #include "tanzen/search/standing.hpp"
 
 #include <algorithm>
+#include <cstddef>
 #include <numeric>
+#include <span>
 #include <vector>
 
 namespace tanzen::methods {
