@@ -30,13 +30,14 @@ double bound_of(const Problem& problem, const Outcome& proof) {
 std::string global_reason(double most_better) {
   if (!(most_better > 0)) return "nothing within the region is better than what was found";
   return fmt::format("nothing within the region is better than what was found by more than {}",
-                     short_number(most_better, 2));
+                     number_at_least(std::nextafter(most_better, std::numeric_limits<double>::infinity()), 2));
 }
 
 std::string bound_text(const Problem& problem, double bound) {
   if (!std::isfinite(bound)) return "";
-  return fmt::format("; within the region no value is {} {}", problem.sense() == Sense::minimize ? "below" : "above",
-                     short_number(bound, 10));
+  return problem.sense() == Sense::minimize
+             ? fmt::format("; within the region no value is below {}", number_at_most(bound, 10))
+             : fmt::format("; within the region no value is above {}", number_at_least(bound, 10));
 }
 
 } // namespace

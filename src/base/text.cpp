@@ -41,6 +41,28 @@ std::string short_number(double value, int digits) {
   return fmt::format("{:.{}g}", value, digits);
 }
 
+namespace {
+
+/// A unit of the last digit further to a side, where the nearest number lies on the other one.
+std::string bound_text(double value, int digits, double side) {
+  std::string text = short_number(value, digits);
+  const double told = read_number(text).value_or(value);
+  if (!std::isfinite(value) || side * told >= side * value) return text;
+  const double unit = std::pow(10, std::floor(std::log10(std::abs(value))) - digits + 1);
+  // Next to nothing and next to the largest number there is no such unit.
+  return std::abs(value) < 1e-290 || std::abs(value) > 1e300 ? number_text(value)
+                                                             : short_number(told + side * unit, digits);
+}
+
+} // namespace
+
+std::string number_at_least(double value, int digits) {
+  return bound_text(value, digits, 1);
+}
+std::string number_at_most(double value, int digits) {
+  return bound_text(value, digits, -1);
+}
+
 std::optional<double> read_number(std::string_view text) {
   text = trimmed(text);
   if (text.starts_with('+')) text.remove_prefix(1);

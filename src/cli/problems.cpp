@@ -179,9 +179,9 @@ void print_card(const Context& context, const testbed::TestFunction& function, c
   print_problem(context, problem);
   context.print("{}", block_line("formula", function.formula));
   if (const testbed::ProvedValue* proved = testbed::proved_value(problem.name())) {
-    context.print("{}",
-                  block_line("proved", fmt::format("the best value in its region lies from {} to {}",
-                                                   short_number(proved->lower, 15), short_number(proved->upper, 15))));
+    context.print(
+        "{}", block_line("proved", fmt::format("the best value in its region lies from {} to {}",
+                                               number_at_most(proved->lower, 15), number_at_least(proved->upper, 15))));
   }
   context.print("{}", block_line("traits", joined(trait_words(function), ", ")));
   context.print("{}", block_line("exists for", fmt::format("{} variables", dimension_text(function.dimensions))));

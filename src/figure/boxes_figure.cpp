@@ -123,7 +123,7 @@ Figure boxes_figure(const Problem& problem, const Outcome& outcome) {
   figure.title = fmt::format("What is left of the region of {}", problem.name());
   figure.caption =
       fmt::format("branch-and-bound, {} boxes looked at: the best value lies from {} to {}", outcome.proof->looked_at,
-                  short_number(outcome.proof->lower, 10), short_number(outcome.proof->upper, 10));
+                  number_at_most(outcome.proof->lower, 10), number_at_least(outcome.proof->upper, 10));
   figure.panels = {region_panel(problem, *outcome.proof), bounds_panel(problem, outcome)};
   return figure;
 }

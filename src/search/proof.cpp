@@ -18,6 +18,19 @@ std::string_view in_words(Proof::Holds holds) {
   return "";
 }
 
+/// The middle, as far as digits are told, and how far the box reaches from what is told.
+std::string place_text(const Proof::MinimizerBox& box) {
+  const int digits = box.lower.size() <= 3 ? 15 : 8;
+  std::vector<std::string> middle;
+  double reach = 0;
+  for (Index i = 0; i < box.lower.size(); ++i) {
+    middle.push_back(short_number(0.5 * (box.lower[i] + box.upper[i]), digits));
+    const double told = read_number(middle.back()).value_or(box.lower[i]);
+    reach = std::max({reach, told - box.lower[i], box.upper[i] - told});
+  }
+  return fmt::format("({}) within {}", joined(middle, ", "), number_at_least(reach, 2));
+}
+
 } // namespace
 
 std::string_view reason_word(Proof::Reason reason) {
@@ -50,15 +63,12 @@ Proof::Holds holds_from_word(std::string_view word) {
 
 std::string to_text(const Proof& proof) {
   constexpr std::size_t most_shown = 8;
-  std::string text = block_line("proved", fmt::format("within the region the best value lies from {} to {}",
-                                                      short_number(proof.lower, 15), short_number(proof.upper, 15)));
+  std::string text =
+      block_line("proved", fmt::format("within the region the best value lies from {} to {}",
+                                       number_at_most(proof.lower, 15), number_at_least(proof.upper, 15)));
   for (std::size_t k = 0; k < std::min(proof.boxes.size(), most_shown); ++k) {
     const Proof::MinimizerBox& box = proof.boxes[k];
-    std::vector<std::string> middle;
-    for (Index i = 0; i < box.lower.size(); ++i) middle.push_back(short_number(0.5 * (box.lower[i] + box.upper[i]), 8));
-    const double width = (box.upper - box.lower).maxCoeff();
-    text += block_line(k == 0 ? "minimizers" : "", fmt::format("({}) within {}{}", joined(middle, ", "),
-                                                               short_number(0.5 * width, 2), in_words(box.holds)));
+    text += block_line(k == 0 ? "minimizers" : "", place_text(box) + std::string(in_words(box.holds)));
   }
   if (proof.boxes.size() > most_shown)
     text += block_line(

@@ -19,6 +19,24 @@ TEST_SUITE("base") {
                     [](double value) { return !std::isfinite(value) || read_number(number_text(value)) == value; }));
   }
 
+  TEST_CASE("a bound that is told is true of the number that is read") {
+    CHECK(number_at_least(4.02e-7, 2) == "4.1e-07");
+    CHECK(number_at_most(4.02e-7, 2) == "4e-07");
+    CHECK(number_at_least(-9.858664999996, 10) == "-9.858664999");
+    CHECK(number_at_most(-9.858664999996, 10) == "-9.858665");
+    CHECK(number_at_most(0.99999951, 6) == "0.999999");
+    CHECK(number_at_least(0) == "0");
+    CHECK(number_at_most(2.5) == "2.5");
+    CHECK(std::isnan(*read_number(number_at_least(std::nan("")))));
+    CHECK(rc::check("any finite double is between its bounds, which are near", [](double value) {
+      if (!std::isfinite(value)) return true;
+      const int digits = *rc::gen::inRange(1, 16);
+      const double most = *read_number(number_at_least(value, digits)),
+                   least = *read_number(number_at_most(value, digits));
+      return least <= value && value <= most && most - least <= std::pow(10, 1 - digits) * 1.001 * std::abs(value);
+    }));
+  }
+
   TEST_CASE("what is no whole number is not read") {
     for (const char* text : {"", "x", "1x", "1 2", "--1", "1e", "0x10"}) CHECK_FALSE(read_number(text).has_value());
     CHECK(read_number(" +2.5 ") == 2.5);

@@ -15,6 +15,11 @@ namespace tanzen {
 /// A number for a person to read: `digits` significant digits, exponent form where it is shorter.
 [[nodiscard]] std::string short_number(double value, int digits = 4);
 
+/// The same of a bound, which must be true of the number that is read: never below `value`, or never above it. At most
+/// 15 digits.
+[[nodiscard]] std::string number_at_least(double value, int digits = 4);
+[[nodiscard]] std::string number_at_most(double value, int digits = 4);
+
 /// Reads a whole text as one double (`2`, `-1e-3`, `inf`); empty where anything is left over.
 [[nodiscard]] std::optional<double> read_number(std::string_view text);
 
