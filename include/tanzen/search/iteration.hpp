@@ -7,6 +7,7 @@
 #include <array>
 #include <cstddef>
 #include <limits>
+#include <new>
 #include <span>
 #include <string_view>
 
@@ -50,7 +51,7 @@ class Iteration {
   }
   /// At most `most_columns`; more are left out.
   Iteration& column(ColumnName name, double value) {
-    if (count_ < most_columns) columns_[count_++] = {name.text, value};
+    if (count_ < most_columns) ::new (&room_[count_++ * sizeof(Column)]) Column{name.text, value};
     return *this;
   }
   /// Points one a column, and their values.
@@ -91,7 +92,9 @@ class Iteration {
   [[nodiscard]] const Vector* gradient() const { return gradient_; }
   /// As the method measures it; NaN where it did not tell.
   [[nodiscard]] double relative_gradient() const { return relative_gradient_; }
-  [[nodiscard]] std::span<const Column> columns() const { return {columns_.data(), count_}; }
+  [[nodiscard]] std::span<const Column> columns() const {
+    return {std::launder(reinterpret_cast<const Column*>(room_.data())), count_};
+  }
   [[nodiscard]] const Matrix* population() const { return population_; }
   [[nodiscard]] const Vector* population_values() const { return population_values_; }
   [[nodiscard]] double kkt() const { return kkt_; }
@@ -122,7 +125,8 @@ class Iteration {
   std::string_view end_reason_;
   Status end_status_ = Status::method;
   std::size_t count_ = 0;
-  std::array<Column, most_columns> columns_; ///< the first `count_` of them
+  /// Where the first `count_` columns are; the rest is never written: it would take a tenth of a short iteration.
+  alignas(Column) std::array<std::byte, most_columns * sizeof(Column)> room_;
 };
 
 } // namespace tanzen
