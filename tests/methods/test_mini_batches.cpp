@@ -158,14 +158,20 @@ TEST_SUITE("sums over data") {
   }
 
   TEST_CASE("what has no batches says so") {
-    CHECK_THROWS_WITH_AS(run(Problem::from_formula("x^2").start({1}).named("bowl"), method("adam", {{"batch", 4}})),
+    const auto run_with = [](const Problem& problem, const char* method, DerivativeMode derivative) {
+      static_cast<void>(run(problem, standard_methods().parse(method), {.derivative = derivative}));
+    };
+    const Problem bowl = Problem::from_formula("x^2").start({1}).named("bowl");
+    CHECK_THROWS_WITH_AS(run_with(bowl, "adam:batch=4", DerivativeMode::automatic),
                          "bowl is no sum over data, so there are no batches of it: leave the setting batch out",
                          InputError);
     CHECK_THROWS_WITH_AS(
-        run(line_through(20), method("adam", {{"batch", 4}}), {.derivative = DerivativeMode::central}),
+        run_with(line_through(20), "adam:batch=4", DerivativeMode::central),
         "a gradient by differences is of all data at once, so there are no batches of it: leave the setting batch out",
         InputError);
-    CHECK_THROWS_AS(run(line_through(20), standard_methods().parse("gradient-descent:rule=wolfe,batch=2")), InputError);
-    CHECK_THROWS_AS(Problem::from_sum(1, nullptr, [](const auto& x, const auto&) { return x[0]; }), InputError);
+    CHECK_THROWS_AS(run_with(line_through(20), "gradient-descent:rule=wolfe,batch=2", DerivativeMode::automatic),
+                    InputError);
+    CHECK_THROWS_AS(static_cast<void>(Problem::from_sum(1, nullptr, [](const auto& x, const auto&) { return x[0]; })),
+                    InputError);
   }
 }
