@@ -56,6 +56,13 @@ TEST_SUITE("whether something is better") {
     CHECK_FALSE(open.proof);
     CHECK(steep.sampling_box().contains(open.point));
     CHECK(testing::contains(open.reason, "within the region no value is below -10"));
+    // Nor does a limit that cuts an iteration take away the bound of those before.
+    for (const std::int64_t evaluations : {20, 21, 22, 23}) {
+      const GlobalCheck cut =
+          check_of(steep, "gradient-descent", {.stop = {.evaluations = 50}}, {.evaluations = evaluations});
+      CHECK(cut.verdict == Verdict::not_global);
+      CHECK(std::isfinite(cut.bound));
+    }
   }
 
   TEST_CASE("what is neither proved nor refuted is undecided, with the bound that there is") {

@@ -12,7 +12,7 @@ namespace tanzen {
 struct GlobalCheck {
   enum class Verdict {
     global,     ///< nothing is better by more than a millionth of the value, or of 1 where it is smaller: proved
-    not_global, ///< something is: it was found, or is proved to exist
+    not_global, ///< something is, which was found
     undecided   ///< neither
   };
   Verdict verdict = Verdict::undecided;
