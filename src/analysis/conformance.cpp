@@ -1,6 +1,7 @@
 #include "tanzen/analysis/conformance.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/search/run.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
@@ -11,8 +12,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
 
 /// Runs one method on what could break it.
 class Examiner {
@@ -164,8 +163,8 @@ class Examiner {
     check("survives values that are missing", [&](Check& check) {
       const Index n = variables(2);
       const Problem holed = Problem::black_box(
-          n, [](const Vector& x) { return x[0] * x.sum() < x[0] * x[0] ? nothing : x.squaredNorm(); });
-      const Problem empty = Problem::black_box(n, [](const Vector&) { return nothing; });
+          n, [](const Vector& x) { return x[0] * x.sum() < x[0] * x[0] ? not_known : x.squaredNorm(); });
+      const Problem empty = Problem::black_box(n, [](const Vector&) { return not_known; });
       const Vector inside = Vector{{3, 2}}.head(n), outside = Vector{{3, -2}}.head(n);
       for (const Vector& start : {inside, outside}) {
         RunOptions with = options(2000);

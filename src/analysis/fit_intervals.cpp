@@ -3,6 +3,7 @@
 #include "tanzen/analysis/fit_statistics.hpp"
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/statistics/distributions.hpp"
@@ -13,9 +14,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 RunOptions quiet_run(const Vector& start) {
   RunOptions options{.start = Coordinates(start)};
@@ -77,7 +75,7 @@ std::vector<ParameterInterval> profile_intervals(const Fit& made, const Method& 
   if (loss.kind != Loss::Kind::squares)
     throw ProblemError(
         "profiles belong to sums of squares: use the intervals of the linearized model, or the bootstrap");
-  std::vector<ParameterInterval> intervals(fit.parameters.size(), {unknown, unknown});
+  std::vector<ParameterInterval> intervals(fit.parameters.size(), {not_known, not_known});
   if (fit.degrees_of_freedom < 1) return intervals;
   const auto degrees = static_cast<double>(fit.degrees_of_freedom);
   const double quantile = fisher_quantile(1, degrees, confidence);
@@ -139,7 +137,7 @@ std::vector<ParameterInterval> bootstrap_intervals(const Fit& made, const Method
       if (std::isfinite(ratio)) ratios[i].push_back(ratio);
     }
   }
-  std::vector<ParameterInterval> intervals(n, {unknown, unknown});
+  std::vector<ParameterInterval> intervals(n, {not_known, not_known});
   for (std::size_t i = 0; i < n; ++i) {
     std::vector<double>& sorted = ratios[i];
     const double error = fit.parameters[i].error;

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/tape.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/orthogonal.hpp"
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/statistics/distributions.hpp"
@@ -16,11 +17,9 @@
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
 /// How many standard errors an interval reaches to each side.
 double reach_of(Index degrees, double confidence) {
-  return degrees < 1 ? unknown : student_quantile(static_cast<double>(degrees), 0.5 + 0.5 * confidence);
+  return degrees < 1 ? not_known : student_quantile(static_cast<double>(degrees), 0.5 + 0.5 * confidence);
 }
 
 const LossSum& loss_of(const Problem& problem) {
@@ -111,7 +110,7 @@ double variance_of(const Linearized& model, Index degrees) {
   const Loss& loss = model.loss.loss();
   const auto m = static_cast<double>(model.counting());
   const auto n = static_cast<double>(model.free.size());
-  if (degrees < 1) return unknown;
+  if (degrees < 1) return not_known;
   if (loss.kind == Loss::Kind::squares) return model.residuals.squaredNorm() / static_cast<double>(degrees);
   double squares = 0, bends = 0, bends_squared = 0;
   for (const double r : model.residuals) {
@@ -121,7 +120,7 @@ double variance_of(const Linearized& model, Index degrees) {
     bends_squared += bend * bend;
   }
   const double mean = bends / m, spread = bends_squared / m - mean * mean;
-  if (!(mean > 0)) return unknown;
+  if (!(mean > 0)) return not_known;
   const double correction = 1 + n / m * spread / (mean * mean);
   return correction * correction * squares / static_cast<double>(degrees) / (mean * mean);
 }
@@ -153,7 +152,7 @@ double r_squared(const Problem& problem, const Linearized& model) {
     for (Index row = 0; row < values.size(); ++row)
       about_means += squared(row) * std::pow(values[row] - sum / weights, 2);
   }
-  return about_means > 0 ? 1 - model.residuals.squaredNorm() / about_means : unknown;
+  return about_means > 0 ? 1 - model.residuals.squaredNorm() / about_means : not_known;
 }
 
 /// Residuals of one equation at rows with the same values of all predictors, by the ratio of what they leave to what
@@ -203,7 +202,7 @@ std::optional<LackOfFit> lack_of_fit(const Problem& problem, const Linearized& m
 /// the middle residuals, which no single row moves.
 Vector studentized(const Linearized& model, const FitStatistics& fit) {
   const Index m = model.residuals.size();
-  Vector all = Vector::Constant(m, unknown);
+  Vector all = Vector::Constant(m, not_known);
   if (fit.degrees_of_freedom < 2) return all;
   const bool is_squares = model.loss.loss().kind == Loss::Kind::squares;
   const double rest = model.residuals.squaredNorm();
@@ -242,7 +241,7 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   const double variance = variance_of(model, fit.degrees_of_freedom);
   fit.residual_sd = fit.degrees_of_freedom > 0
                         ? std::sqrt(model.residuals.squaredNorm() / static_cast<double>(fit.degrees_of_freedom))
-                        : unknown;
+                        : not_known;
   fit.r_squared = r_squared(problem, model);
   fit.lack_of_fit = lack_of_fit(problem, model);
 
@@ -258,11 +257,11 @@ FitStatistics fit_statistics(const Problem& problem, const Vector& parameters, d
   const Matrix half =
       units.cwiseInverse().asDiagonal() * directions.leftCols(rank) * singular.head(rank).cwiseInverse().asDiagonal();
   const Matrix of_free = variance * half * half.transpose();
-  fit.covariance = fit.correlation = Matrix::Constant(n, n, unknown);
+  fit.covariance = fit.correlation = Matrix::Constant(n, n, not_known);
   const double quantile = reach_of(fit.degrees_of_freedom, confidence);
   for (Index i = 0; i < n; ++i)
     fit.parameters.push_back(
-        {problem.variables()[static_cast<std::size_t>(i)].name, parameters[i], unknown, unknown, unknown, true});
+        {problem.variables()[static_cast<std::size_t>(i)].name, parameters[i], not_known, not_known, not_known, true});
   const auto is_known = [&](Index j) { return moved[j] <= 1e-6; };
   for (Index a = 0; a < k; ++a) {
     const Index i = model.free[static_cast<std::size_t>(a)];
@@ -314,7 +313,7 @@ Prediction predict(const Problem& problem, const FitStatistics& fit, const Vecto
   }
   const double quantile = reach_of(fit.degrees_of_freedom, confidence);
   prediction.error = std::sqrt(std::max(variance, 0.0));
-  if (std::isnan(variance)) prediction.error = unknown;
+  if (std::isnan(variance)) prediction.error = not_known;
   prediction.half_width = quantile * prediction.error;
   prediction.half_width_of_new =
       quantile * std::hypot(prediction.error, fit.residual_sd * observation_error(*definition->fit, equation, columns));

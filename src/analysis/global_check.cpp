@@ -1,6 +1,7 @@
 #include "tanzen/analysis/global_check.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -9,21 +10,20 @@
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
 /// What is no better than by this is as good.
 double room_about(double value) {
   return 1e-6 * std::max(1.0, std::abs(value));
 }
 
 GlobalCheck undecided(std::string reason) {
-  return {.verdict = GlobalCheck::Verdict::undecided, .reason = std::move(reason), .bound = unknown, .value = unknown};
+  return {
+      .verdict = GlobalCheck::Verdict::undecided, .reason = std::move(reason), .bound = not_known, .value = not_known};
 }
 
 /// The last lower bound that the prover told, in the problem's sense. An iteration that a limit cut has none.
 double bound_of(const Problem& problem, const Outcome& proof) {
   if (proof.proof) return problem.sense() == Sense::minimize ? proof.proof->lower : proof.proof->upper;
-  double last = unknown;
+  double last = not_known;
   if (!proof.trace.has_column("lower_bound")) return last;
   for (const double bound : proof.trace.column("lower_bound")) last = std::isnan(bound) ? last : bound;
   return problem.sign() * last;
@@ -63,7 +63,7 @@ GlobalCheck check_global(const Problem& problem, const Outcome& outcome, const M
 
   const bool is_found = proof.feasible && region.contains(proof.point);
   GlobalCheck check{.bound = bound_of(problem, proof),
-                    .value = is_found ? proof.value : unknown,
+                    .value = is_found ? proof.value : not_known,
                     .point = proof.point,
                     .proof = proof.proof,
                     .seconds = proof.seconds};

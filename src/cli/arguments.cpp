@@ -5,6 +5,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/external/external_program.hpp"
 #include "tanzen/files/problem_file.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
 #include <algorithm>
@@ -51,7 +52,6 @@ void parse_interval(std::string_view text, double& lower, double& upper, bool op
     throw InputError(
         fmt::format("{}: '{}' is no interval; write lower:upper, as in -5:5 or x=-5:5,y=0:2", what, clipped(text, 40)));
   }
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   lower = low.empty() ? -infinity : number_in(low, what);
   upper = high.empty() ? infinity : number_in(high, what);
 }

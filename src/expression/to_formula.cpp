@@ -10,14 +10,16 @@ namespace tanzen {
 namespace {
 
 /// How tightly a text holds together: a part that binds less than its place needs parentheses.
-enum Binding { sum = 1, product = 2, sign = 3, power_base = 4, atom = 5 };
+enum class Binding { sum = 1, product = 2, sign = 3, power_base = 4, atom = 5 };
 
 struct Text {
   std::string text;
-  Binding binding = atom;
+  Binding binding = Binding::atom;
 };
 
 class Writer {
+  using enum Binding;
+
  public:
   Writer(const Expression& expression, std::size_t longest)
       : graph_(expression.graph()), names_(expression.variable_names()), longest_(longest), texts_(graph_.size()) {}

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/readable.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "child_process.hpp"
 
@@ -32,8 +33,6 @@ struct Answer {
   std::string error;
 };
 
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
-
 /// One kind of part of an answer: how many numbers it must have, under which key.
 struct AnswerPart {
   const char* key;
@@ -49,7 +48,7 @@ std::string read_numbers(const Json& json, const AnswerPart& part, Vector& parts
   for (Index k = 0; k < part.size; ++k) {
     const Json& number = list[static_cast<std::size_t>(k)];
     if (!number.is_number() && !number.is_null()) return fmt::format("has a {} that is no number", part.key);
-    parts[first + k] = number.is_null() ? nothing : number.get<double>();
+    parts[first + k] = number.is_null() ? not_known : number.get<double>();
   }
   return "";
 }
@@ -87,7 +86,7 @@ std::string read_parts(const Json& json, const PartCounts& counts, Vector& parts
   if (counts.objectives == 1) {
     if (!json.contains("value") || !(json["value"].is_number() || json["value"].is_null()))
       return "has no number as its value";
-    parts[0] = json["value"].is_null() ? nothing : json["value"].get<double>();
+    parts[0] = json["value"].is_null() ? not_known : json["value"].get<double>();
   } else if (auto wrong = read_numbers(json, {"objectives", counts.objectives}, parts, 0); !wrong.empty()) {
     return wrong;
   }

@@ -9,7 +9,7 @@
 namespace tanzen {
 namespace {
 
-constexpr std::size_t most_panels = 6, most_points = 400;
+constexpr std::size_t most_runs = 400;
 
 /// A box about `x` from quartile to quartile, its median, and the values beside each other as points: all, or of very
 /// many some, evenly by rank, the least and the largest among them.
@@ -27,7 +27,7 @@ void add_box(Panel& panel, double x, const std::vector<double>& gaps, const Meth
   PointLayer points{.color = style.color, .size = 0.55, .series = method};
   std::vector<double> sorted = gaps;
   std::ranges::sort(sorted);
-  const std::size_t stride = (sorted.size() + most_points - 1) / most_points;
+  const std::size_t stride = (sorted.size() + most_runs - 1) / most_runs;
   for (std::size_t k = 0; k < gaps.size(); ++k) {
     if (stride > 1 && k % stride != 0 && k + 1 != gaps.size()) continue;
     // The golden ratio spreads the points evenly, however many there are.
@@ -65,11 +65,11 @@ Panel box_panel(const Results& results, std::size_t p) {
 } // namespace
 
 Figure accuracy_figure(const Results& results, const ProblemGroup& group) {
-  const bool are_all = static_cast<std::size_t>(results.repeats()) <= most_points;
+  const bool are_all = static_cast<std::size_t>(results.repeats()) <= most_runs;
   Figure figure = comparison_figure(
       fmt::format("Final gaps: boxes from quartile to quartile, and {}", are_all ? "all runs" : "runs evenly by rank"),
       results, group);
-  for (const std::size_t p : comparable_problems(results, group, most_panels))
+  for (const std::size_t p : comparable_problems(results, group, most_comparison_panels))
     figure.panels.push_back(box_panel(results, p));
   arrange(figure);
   return figure;

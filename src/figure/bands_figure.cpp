@@ -9,7 +9,7 @@
 namespace tanzen {
 namespace {
 
-constexpr std::size_t most_panels = 6, grid_points = 160;
+constexpr std::size_t grid_points = 160;
 
 /// A run's gaps against its cost, from its trace.
 ProgressCurve curve_of(const ResultsRun& run, const ResultsProblem& problem) {
@@ -72,7 +72,7 @@ Panel band_panel(const Results& results, std::size_t p) {
 
 Figure bands_figure(const Results& results, const ProblemGroup& group) {
   Figure figure = comparison_figure("Gap against cost: medians, and bands from quartile to quartile", results, group);
-  for (const std::size_t p : comparable_problems(results, group, most_panels)) {
+  for (const std::size_t p : comparable_problems(results, group, most_comparison_panels)) {
     if (results.runs(p, 0).front()->progress.cost.empty())
       throw InputError("bands need traces, and this campaign kept none: [trace] rows = 500 in its plan");
     figure.panels.push_back(band_panel(results, p));

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "constraint_layers.hpp"
 #include "contours.hpp"
@@ -17,15 +18,14 @@ namespace {
 
 /// The outline of a box, drawn a little within so that neighbours stay apart.
 void add_outline(LineLayer& line, const Vector& lower, const Vector& upper) {
-  constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
   const Vector room = 0.02 * (upper - lower);
   const Vector a = lower + room, b = upper - room;
   for (const auto& [x, y] : {std::pair{a[0], a[1]}, {b[0], a[1]}, {b[0], b[1]}, {a[0], b[1]}, {a[0], a[1]}}) {
     line.x.push_back(x);
     line.y.push_back(y);
   }
-  line.x.push_back(unknown);
-  line.y.push_back(unknown);
+  line.x.push_back(not_known);
+  line.y.push_back(not_known);
 }
 
 Panel region_panel(const Problem& problem, const Proof& proof) {

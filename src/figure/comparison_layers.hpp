@@ -8,6 +8,9 @@
 /// What figures of finished runs share.
 namespace tanzen {
 
+/// Figures of finished runs have so many panels at most.
+inline constexpr std::size_t most_comparison_panels = 6;
+
 /// Title and caption: what is shown, of which campaign, over what.
 [[nodiscard]] Figure comparison_figure(const std::string& what, const Results& results, const ProblemGroup& group);
 

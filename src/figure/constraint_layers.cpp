@@ -1,6 +1,7 @@
 #include "constraint_layers.hpp"
 
 #include "contours.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -9,8 +10,7 @@
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-constexpr Index resolution = 300;
+constexpr Index veil_resolution = 300;
 
 /// The values of all constraints over a plane.
 struct PlaneOfRows {
@@ -18,13 +18,13 @@ struct PlaneOfRows {
   std::vector<Matrix> rows; ///< of each constraint: row i for y[i], column j for x[j]
 
   PlaneOfRows(const Problem& problem, const Vector& through, Index first, Index second, const Box& plane)
-      : x(Vector::LinSpaced(resolution, plane.lower[0], plane.upper[0])),
-        y(Vector::LinSpaced(resolution, plane.lower[1], plane.upper[1])),
-        rows(problem.constraints().size(), Matrix(resolution, resolution)) {
+      : x(Vector::LinSpaced(veil_resolution, plane.lower[0], plane.upper[0])),
+        y(Vector::LinSpaced(veil_resolution, plane.lower[1], plane.upper[1])),
+        rows(problem.constraints().size(), Matrix(veil_resolution, veil_resolution)) {
     const auto worker = problem.bundle()->worker();
-    Matrix points = through.replicate(1, resolution), parts;
+    Matrix points = through.replicate(1, veil_resolution), parts;
     points.row(first) = x;
-    for (Index i = 0; i < resolution; ++i) {
+    for (Index i = 0; i < veil_resolution; ++i) {
       points.row(second).setConstant(y[i]);
       worker->outputs(points, parts);
       for (std::size_t k = 0; k < rows.size(); ++k)
@@ -35,7 +35,7 @@ struct PlaneOfRows {
 
 /// An equality is kept on a line alone: it veils nothing.
 VeilLayer veil_over(const PlaneOfRows& plane, const std::vector<Constraint>& constraints) {
-  VeilLayer veil{.x = plane.x, .y = plane.y, .covered = Matrix::Zero(resolution, resolution)};
+  VeilLayer veil{.x = plane.x, .y = plane.y, .covered = Matrix::Zero(veil_resolution, veil_resolution)};
   for (std::size_t k = 0; k < constraints.size(); ++k) {
     if (constraints[k].is_equality()) continue;
     veil.covered = veil.covered.cwiseMax(plane.rows[k].unaryExpr(
@@ -71,8 +71,8 @@ LineLayer arrow(const Vector& from, const Vector& along, const Box& box, std::st
   const Vector back = -0.22 * along.cwiseQuotient(size);
   const Vector aside = 0.45 * Vector{{-back[1], back[0]}};
   const Vector one = tip + (back + aside).cwiseProduct(size), other = tip + (back - aside).cwiseProduct(size);
-  return {.x = {from[0], tip[0], unknown, one[0], tip[0], other[0]},
-          .y = {from[1], tip[1], unknown, one[1], tip[1], other[1]},
+  return {.x = {from[0], tip[0], not_known, one[0], tip[0], other[0]},
+          .y = {from[1], tip[1], not_known, one[1], tip[1], other[1]},
           .color = std::move(color),
           .width = 2.4,
           .cased = true};
@@ -101,8 +101,8 @@ void add_constraints(Panel& panel, const Problem& problem, const Vector& through
       for (Curve& curve : level_curves(values.x, values.y, values.rows[k], limit)) {
         edge.x.insert(edge.x.end(), curve.x.begin(), curve.x.end());
         edge.y.insert(edge.y.end(), curve.y.begin(), curve.y.end());
-        edge.x.push_back(unknown);
-        edge.y.push_back(unknown);
+        edge.x.push_back(not_known);
+        edge.y.push_back(not_known);
         if (curve.x.size() <= longest) continue;
         longest = curve.x.size();
         named = std::move(curve);

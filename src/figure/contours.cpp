@@ -10,16 +10,16 @@
 namespace tanzen {
 namespace {
 
-struct Corner {
+struct CellCorner {
   double x, y, place;
 };
 
 /// The points where one level crosses the sides of a cell, in the order of the sides: none, two or four.
-std::vector<std::array<double, 2>> crossings(const std::array<Corner, 4>& corners, double level) {
+std::vector<std::array<double, 2>> crossings(const std::array<CellCorner, 4>& corners, double level) {
   std::vector<std::array<double, 2>> points;
   for (std::size_t k = 0; k < 4; ++k) {
-    const Corner& a = corners[k];
-    const Corner& b = corners[(k + 1) % 4];
+    const CellCorner& a = corners[k];
+    const CellCorner& b = corners[(k + 1) % 4];
     if ((a.place < level) == (b.place < level)) continue;
     const double part = (level - a.place) / (b.place - a.place);
     points.push_back({a.x + part * (b.x - a.x), a.y + part * (b.y - a.y)});
@@ -46,14 +46,14 @@ void for_each_cell(const Vector& x, const Vector& y, const Matrix& places, const
   for (Index i = 0; i + 1 < places.rows(); ++i) {
     for (Index j = 0; j + 1 < places.cols(); ++j) {
       if (std::isnan(places.block<2, 2>(i, j).sum())) continue;
-      cell(std::array<Corner, 4>{Corner{x[j], y[i], places(i, j)}, Corner{x[j + 1], y[i], places(i, j + 1)},
-                                 Corner{x[j + 1], y[i + 1], places(i + 1, j + 1)},
-                                 Corner{x[j], y[i + 1], places(i + 1, j)}});
+      cell(std::array<CellCorner, 4>{CellCorner{x[j], y[i], places(i, j)}, CellCorner{x[j + 1], y[i], places(i, j + 1)},
+                                     CellCorner{x[j + 1], y[i + 1], places(i + 1, j + 1)},
+                                     CellCorner{x[j], y[i + 1], places(i + 1, j)}});
     }
   }
 }
 
-void add_segments(const std::array<Corner, 4>& corners, double level, std::vector<ContourSegment>& segments) {
+void add_segments(const std::array<CellCorner, 4>& corners, double level, std::vector<ContourSegment>& segments) {
   const auto points = crossings(corners, level);
   for (std::size_t k = 0; k + 1 < points.size(); k += 2)
     segments.push_back({points[k][0], points[k][1], points[k + 1][0], points[k + 1][1]});
@@ -121,8 +121,8 @@ class Joiner {
 std::vector<ContourSegment> contour_segments(const FieldLayer& field) {
   std::vector<ContourSegment> segments;
   const Matrix places = field.values.unaryExpr([&](double value) { return place_among(field.levels, value); });
-  for_each_cell(field.x, field.y, places, [&](const std::array<Corner, 4>& corners) {
-    const auto [least, most] = std::ranges::minmax(corners, {}, &Corner::place);
+  for_each_cell(field.x, field.y, places, [&](const std::array<CellCorner, 4>& corners) {
+    const auto [least, most] = std::ranges::minmax(corners, {}, &CellCorner::place);
     for (double level = std::max(1.0, std::ceil(least.place)); level <= most.place; ++level)
       add_segments(corners, level, segments);
   });
@@ -132,7 +132,8 @@ std::vector<ContourSegment> contour_segments(const FieldLayer& field) {
 std::vector<Curve> level_curves(const Vector& x, const Vector& y, const Matrix& values, double level) {
   if (x.size() < 2 || y.size() < 2) return {};
   std::vector<ContourSegment> segments;
-  for_each_cell(x, y, values, [&](const std::array<Corner, 4>& corners) { add_segments(corners, level, segments); });
+  for_each_cell(x, y, values,
+                [&](const std::array<CellCorner, 4>& corners) { add_segments(corners, level, segments); });
   return Joiner(segments, x[1] - x[0], y[1] - y[0]).curves();
 }
 

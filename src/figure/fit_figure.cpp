@@ -4,6 +4,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/problem/definition.hpp"
 #include "tanzen/statistics/distributions.hpp"
 
@@ -17,8 +18,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// What stands where in the table of a fit, as one equation sees it.
 struct Data {
@@ -90,15 +89,15 @@ void add_curve(Panel& panel, const Problem& problem, const FitStatistics& fit, c
       layer->upper.push_back(now.value + half);
     }
     after.x.push_back(x);
-    after.y.push_back(std::isfinite(now.value) ? now.value : unknown);
+    after.y.push_back(std::isfinite(now.value) ? now.value : not_known);
     const double value = predict(problem, before, columns, data.equation).value;
     first.x.push_back(x);
-    first.y.push_back(std::isfinite(value) ? value : unknown);
+    first.y.push_back(std::isfinite(value) ? value : not_known);
   }
   const double span = data.values.maxCoeff() - data.values.minCoeff();
   const double low = data.values.minCoeff() - 0.3 * span, high = data.values.maxCoeff() + 0.3 * span;
   for (double& y : first.y)
-    if (!(y >= low && y <= high)) y = unknown; // a start far away must not set the scale
+    if (!(y >= low && y <= high)) y = not_known; // a start far away must not set the scale
   set_range(panel.x, column);
   panel.layers.emplace_back(std::move(of_new));
   panel.layers.emplace_back(std::move(of_model));
@@ -107,8 +106,8 @@ void add_curve(Panel& panel, const Problem& problem, const FitStatistics& fit, c
   if (data.errors.size() > 0) {
     LineLayer bars{.width = 1};
     for (Index k = 0; k < column.size(); ++k) {
-      bars.x.insert(bars.x.end(), {column[k], column[k], unknown});
-      bars.y.insert(bars.y.end(), {data.values[k] - data.errors[k], data.values[k] + data.errors[k], unknown});
+      bars.x.insert(bars.x.end(), {column[k], column[k], not_known});
+      bars.y.insert(bars.y.end(), {data.values[k] - data.errors[k], data.values[k] + data.errors[k], not_known});
     }
     panel.layers.emplace_back(std::move(bars));
   }
@@ -133,7 +132,7 @@ void add_surface(Panel& panel, const Problem& problem, const FitStatistics& fit,
       columns[first] = field.x[j];
       columns[second] = field.y[i];
       const double value = predict(problem, fit, columns, data.equation).value;
-      field.values(i, j) = std::isfinite(value) ? value : unknown;
+      field.values(i, j) = std::isfinite(value) ? value : not_known;
     }
   }
   field.levels = contour_levels(field.values, Sense::minimize);
@@ -141,9 +140,9 @@ void add_surface(Panel& panel, const Problem& problem, const FitStatistics& fit,
   LineLayer stalks{.width = 1};
   PointLayer points = points_of(across, along);
   for (Index row = 0; row < across.size(); ++row) {
-    stalks.x.insert(stalks.x.end(), {across[row], across[row], unknown});
-    stalks.y.insert(stalks.y.end(), {along[row], along[row], unknown});
-    stalks.z.insert(stalks.z.end(), {data.fitted[row], data.values[row], unknown});
+    stalks.x.insert(stalks.x.end(), {across[row], across[row], not_known});
+    stalks.y.insert(stalks.y.end(), {along[row], along[row], not_known});
+    stalks.z.insert(stalks.z.end(), {data.fitted[row], data.values[row], not_known});
     points.z.push_back(data.values[row]);
   }
   panel.x.label = data.table.columns[static_cast<std::size_t>(first)];

@@ -2,6 +2,7 @@
 
 #include "tanzen/analysis/preference.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/statistics/fronts.hpp"
 
 #include "front_layers.hpp"
@@ -10,13 +11,11 @@
 #include <cassert>
 #include <cmath>
 #include <fmt/format.h>
-#include <limits>
 
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-constexpr Index true_points = 400, most_points = 500;
+constexpr Index most_front_points = 500;
 
 Matrix objectives_of(const Outcome& outcome) {
   Matrix points(static_cast<Index>(outcome.objectives.size()), static_cast<Index>(outcome.front.size()));
@@ -43,7 +42,7 @@ Panel covered_panel(const Outcome& outcome) {
   const bool is_share = outcome.best_known.has_value();
   for (double& value : values) {
     if (is_share) value = 1 - value;
-    if (is_share && !(value > 0)) value = unknown;
+    if (is_share && !(value > 0)) value = not_known;
   }
   panel.title =
       is_share ? "share of the true front's volume that is not covered" : "volume covered towards the reference";
@@ -81,7 +80,7 @@ Figure front_figure(const Problem& problem, const Outcome& outcome) {
   }
   if (points.cols() > 0) {
     std::vector<std::size_t> shown;
-    for (const Index k : spread_points(points, most_points)) shown.push_back(static_cast<std::size_t>(k));
+    for (const Index k : spread_points(points, most_front_points)) shown.push_back(static_cast<std::size_t>(k));
     add_marked(panel, outcome, shown, box,
                {.marker = Marker::dot, .color = std::string(series_colors[0]), .size = 0.7, .label = "found"});
     add_marked(panel, outcome, front_ends(outcome), box,

@@ -1,15 +1,13 @@
 #include "front_layers.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/statistics/fronts.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <limits>
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 std::string objective_label(const Objective& objective) {
   return fmt::format("{} ({})", objective.name, objective.sense == Sense::minimize ? "minimize" : "maximize");
@@ -28,8 +26,8 @@ LineLayer lines_over_objectives(const Matrix& points, const ObjectiveBox& box) {
       lines.x.push_back(static_cast<double>(row + 1));
       lines.y.push_back(box.part(row, points(row, k)));
     }
-    lines.x.push_back(unknown);
-    lines.y.push_back(unknown);
+    lines.x.push_back(not_known);
+    lines.y.push_back(not_known);
   }
   return lines;
 }
@@ -96,8 +94,8 @@ void add_true_front(Panel& panel, const Matrix& points, const ObjectiveBox& box)
   LineLayer line{.color = std::string(color), .width = 3.5, .label = "true front"};
   for (Index k = 0; k < points.cols(); ++k) {
     if (k > 0 && (points.col(k) - points.col(k - 1)).cwiseQuotient(width).norm() > gap) {
-      line.x.push_back(unknown);
-      line.y.push_back(unknown);
+      line.x.push_back(not_known);
+      line.y.push_back(not_known);
     }
     line.x.push_back(points(0, k));
     line.y.push_back(points(1, k));

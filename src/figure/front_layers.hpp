@@ -26,6 +26,9 @@ void add_front_points(Panel& panel, const Matrix& points, const ObjectiveBox& bo
 /// The true front, grey and under what follows: of two objectives a line with its gaps; of more than three nothing.
 void add_true_front(Panel& panel, const Matrix& points, const ObjectiveBox& box);
 
+/// Points by which a known front is drawn.
+inline constexpr Index true_points = 400;
+
 /// So many points of a known front in the senses of the objectives.
 [[nodiscard]] Matrix true_front_points(const KnownFront& front, const std::vector<Objective>& objectives, Index count);
 

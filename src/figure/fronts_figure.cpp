@@ -12,9 +12,6 @@
 namespace tanzen {
 namespace {
 
-constexpr Index true_points = 400;
-constexpr std::size_t most_panels = 6;
-
 /// In the senses of the user, or back.
 Matrix turned(Matrix points, const std::vector<Objective>& objectives) {
   for (Index k = 0; k < points.rows(); ++k) points.row(k) *= sign_of(objectives[static_cast<std::size_t>(k)].sense);
@@ -128,7 +125,7 @@ Figure fronts_figure(const Results& results, const ProblemGroup& group, const Tr
   Figure figure = comparison_figure("Fronts: what half of the runs attain, thin what a quarter and three quarters do",
                                     results, several);
   bool has_plane_key = false, has_space_key = false;
-  for (const std::size_t p : comparable_problems(results, several, most_panels)) {
+  for (const std::size_t p : comparable_problems(results, several, most_comparison_panels)) {
     const auto runs = results.runs(p, 0);
     if (std::ranges::all_of(runs, [](const ResultsRun* run) { return run->front.cols() == 0; })) continue;
     figure.panels.push_back(fronts_panel(results, p, true_front));

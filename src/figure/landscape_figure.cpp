@@ -2,6 +2,7 @@
 
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "constraint_layers.hpp"
 #include "surface_panel.hpp"
@@ -12,8 +13,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 Vector usual_point(const Problem& problem) {
   for (const KnownMinimum& minimum : problem.known_minima()) {
@@ -38,7 +37,7 @@ LineLayer sampled_curve(const Problem& problem, const Vector& from, const Vector
     const double part = static_cast<double>(k) / samples;
     const double value = worker->value(from + part * (to - from));
     curve.x.push_back(first + part * (last - first));
-    curve.y.push_back(std::isfinite(value) ? value : unknown);
+    curve.y.push_back(std::isfinite(value) ? value : not_known);
   }
   return curve;
 }

@@ -1,6 +1,7 @@
 #include "tanzen/figure/sample_figure.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/statistics/fronts.hpp"
 #include "tanzen/statistics/summaries.hpp"
 
@@ -10,12 +11,9 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <limits>
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 constexpr std::array<std::string_view, 6> value_colors = {"#16213e", "#46285a", "#7a3b52",
                                                           "#b65a3c", "#d29a72", "#e3cfa4"};
@@ -104,8 +102,8 @@ Panel decision_space(const Problem& problem, const Box& box, const Sample& sampl
         lines.x.push_back(static_cast<double>(i + 1));
         lines.y.push_back(part_of(box, sample, i, k));
       }
-      lines.x.push_back(unknown);
-      lines.y.push_back(unknown);
+      lines.x.push_back(not_known);
+      lines.y.push_back(not_known);
     }
     if (!lines.x.empty()) panel.layers.emplace_back(std::move(lines));
   }

@@ -11,8 +11,6 @@
 namespace tanzen {
 namespace {
 
-constexpr std::size_t most_panels = 6;
-
 void add_curve(Panel& panel, const ScalingRow& row, std::size_t method) {
   const MethodStyle style = method_style(method);
   LineLayer line{.color = style.color, .dash = style.dash, .series = row.method};
@@ -45,7 +43,7 @@ Figure scaling_figure(const Results& results, const ProblemGroup& group, std::op
   });
   const std::vector<ScalingRow> rows = scaling_of(comparisons, results);
   Figure figure = comparison_figure("Expected running time against the number of variables", results, group);
-  for (std::size_t begin = 0; begin < rows.size() && figure.panels.size() < most_panels;
+  for (std::size_t begin = 0; begin < rows.size() && figure.panels.size() < most_comparison_panels;
        begin += results.methods().size()) {
     Panel panel{.title = rows[begin].family};
     double least = std::numeric_limits<double>::infinity(), most = 0;

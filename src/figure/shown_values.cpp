@@ -1,6 +1,7 @@
 #include "shown_values.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -9,8 +10,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// Whether numbers above a floor span so much that a logarithm shows more of them.
 bool spans_decades(const std::vector<std::vector<double>>& distances, double above, double decades) {
@@ -51,7 +50,7 @@ ShownValues shown_values(std::vector<std::vector<double>> values, std::optional<
   double first = 0;
   for (auto& each : values) {
     for (double& value : each) {
-      if (!std::isfinite(value)) value = unknown;
+      if (!std::isfinite(value)) value = not_known;
     }
     const auto begins = std::ranges::find_if(each, [](double value) { return std::isfinite(value); });
     if (begins != each.end()) first = std::max(first, std::abs(*begins));

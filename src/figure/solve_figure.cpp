@@ -3,6 +3,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/front_figure.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "constraint_layers.hpp"
 #include "path_layers.hpp"
@@ -14,8 +15,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 Panel contour_panel(const Problem& problem, const Outcome& outcome, const Film& film) {
   const Trace& trace = outcome.trace;
@@ -37,7 +36,7 @@ Panel curve_panel(const Problem& problem, const Trace& trace, const Film& film) 
   for (const double value : x) {
     point[0] = value;
     const double y = worker->value(point);
-    curve.y.push_back(std::isfinite(y) ? y : unknown);
+    curve.y.push_back(std::isfinite(y) ? y : not_known);
   }
   Panel panel;
   panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
@@ -60,7 +59,7 @@ Panel history_panel(const std::string& label, std::vector<double> values, const 
   panel.x = iteration_axis(iterations);
   panel.y.logarithmic = wants_logarithm(values);
   for (double& value : values) {
-    if (!std::isfinite(value)) value = unknown;
+    if (!std::isfinite(value)) value = not_known;
   }
   const bool dotted = values.size() <= most_dots;
   if (dotted)
@@ -108,7 +107,7 @@ Panel variables_panel(const Problem& problem, const Trace& trace, const Film& fi
 
 Panel column_panel(const Trace& trace, const Film& film, std::string name) {
   std::vector<double> values = trace.column(name);
-  std::ranges::replace(values, 0.0, unknown); // a logarithmic axis has no zero
+  std::ranges::replace(values, 0.0, not_known); // a logarithmic axis has no zero
   std::ranges::replace(name, '_', ' ');
   return history_panel(name, std::move(values), trace, film);
 }

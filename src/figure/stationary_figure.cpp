@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/figure/field.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "constraint_layers.hpp"
 #include "contours.hpp"
@@ -14,8 +15,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// A layer a kind, each with its own marker; `place` gives where a point stands.
 template <class Place>
@@ -60,7 +59,7 @@ Panel value_panel(const Problem& problem, const StationaryPoints& found) {
     const double x = box.lower[0] + box.width()[0] * static_cast<double>(k) / resolution;
     const double value = problem.value({x});
     curve.x.push_back(x);
-    curve.y.push_back(std::isfinite(value) ? value : unknown);
+    curve.y.push_back(std::isfinite(value) ? value : not_known);
   }
   Panel panel;
   panel.x = {.label = axis_name(problem.variables()[0]), .range = std::array{box.lower[0], box.upper[0]}};
@@ -93,8 +92,8 @@ struct Walk {
         line.x.push_back(length);
         line.y.push_back(problem.value(place));
       }
-      line.x.push_back(unknown); // the next curve begins where this one has ended
-      line.y.push_back(unknown);
+      line.x.push_back(not_known); // the next curve begins where this one has ended
+      line.y.push_back(not_known);
     }
   }
   [[nodiscard]] double length_at(const Vector& point) const {

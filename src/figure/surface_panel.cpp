@@ -1,4 +1,5 @@
 #include "surface_panel.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cassert>
@@ -8,8 +9,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// How deep below the surface the ground lies, and how far above it a path: parts of the surface's height.
 constexpr double ground_depth = 0.25, line_lift = 0.012, mark_lift = 0.035;
@@ -64,7 +63,7 @@ double field_value(const FieldLayer& field, double x, double y) {
   const double u = (x - field.x[0]) / (field.x[columns - 1] - field.x[0]) * static_cast<double>(columns - 1);
   const double v = (y - field.y[0]) / (field.y[rows - 1] - field.y[0]) * static_cast<double>(rows - 1);
   if (!(u >= 0 && v >= 0 && u <= static_cast<double>(columns - 1) && v <= static_cast<double>(rows - 1)))
-    return unknown;
+    return not_known;
   const Index j = std::min(columns - 2, static_cast<Index>(u)), i = std::min(rows - 2, static_cast<Index>(v));
   const double a = u - static_cast<double>(j), b = v - static_cast<double>(i);
   return (1 - b) * ((1 - a) * field.values(i, j) + a * field.values(i, j + 1)) +

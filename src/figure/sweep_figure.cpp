@@ -5,6 +5,7 @@
 #include "tanzen/figure/comparison_figures.hpp"
 #include "tanzen/figure/field.hpp"
 #include "tanzen/figure/solve_figure.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "path_layers.hpp"
 #include "shown_values.hpp"
@@ -17,8 +18,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// The box that all paths are shown in: that of each, but of one that diverged only where all did.
 Box shared_box(const Problem& problem, const std::vector<Outcome>& outcomes) {
@@ -233,7 +232,7 @@ Figure sweep_map(const Problem& problem, const Method& method, const VariedSetti
       const SweepCell& cell = cells[static_cast<std::size_t>(i * field.values.cols() + j)];
       const double value = has_gap ? std::max(cell.gap, 1e-16) : cell.value;
       const bool is_lost = cell.status == Status::diverged || !std::isfinite(value);
-      field.values(i, j) = is_lost ? unknown : value;
+      field.values(i, j) = is_lost ? not_known : value;
     }
   }
   field.levels = contour_levels(field.values, has_gap ? Sense::minimize : problem.value_sense());

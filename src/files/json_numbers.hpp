@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/vector.hpp"
 
 #include <cmath>
@@ -25,7 +26,6 @@ inline Json to_json(double value) {
 }
 
 inline double number_from_json(const Json& json) {
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   if (json.is_null()) return std::numeric_limits<double>::quiet_NaN();
   if (json.is_string()) return json.get<std::string>() == "-inf" ? -infinity : infinity;
   return json.get<double>();

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/files/write_file.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/version.hpp"
 
 #include "json_numbers.hpp"
@@ -16,8 +17,6 @@ namespace tanzen {
 namespace {
 
 using files::Json;
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 Json label_to_json(const RunLabel& label) {
   Json settings = Json::object();
@@ -73,7 +72,7 @@ RunLabel parsed_label(const Json& json, std::size_t line) {
 }
 
 double parsed_cell(const std::string& text, std::size_t line, const std::string& column) {
-  if (text.empty()) return unknown;
+  if (text.empty()) return not_known;
   const auto number = read_number(text);
   if (!number) fail(line, fmt::format("'{}' in column {} is no number", clipped(text, 40), column));
   return *number;
@@ -174,7 +173,7 @@ Trace trace_table_from_csv(std::string_view text, const std::vector<std::string>
   if (lines.empty()) return {};
   const std::vector<std::string> columns = split(lines.front(), ',');
   const ColumnPlan plan = plan_of(columns, variables, first_line);
-  std::vector<double> cells((lines.size() - 1) * plan.width, unknown);
+  std::vector<double> cells((lines.size() - 1) * plan.width, not_known);
   for (std::size_t k = 1; k < lines.size(); ++k) {
     const auto row = split(lines[k], ',');
     if (row.size() != columns.size())

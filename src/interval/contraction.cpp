@@ -9,7 +9,6 @@
 namespace tanzen {
 namespace {
 
-using intervals::infinity;
 using intervals::nothing;
 
 Enclosure hull_of_parts(const Enclosure& one, const Enclosure& other) {

@@ -10,7 +10,6 @@ namespace {
 using intervals::above;
 using intervals::below;
 using intervals::everything;
-using intervals::infinity;
 using intervals::library_error;
 using intervals::nothing;
 

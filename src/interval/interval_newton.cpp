@@ -8,8 +8,6 @@
 
 namespace tanzen {
 
-using intervals::infinity;
-
 IntervalNewton::Result IntervalNewton::take(std::span<const Enclosure> jacobian, std::span<const Enclosure> values,
                                             std::span<const double> centre, std::span<Enclosure> box) {
   m_ = box.size();

@@ -6,7 +6,6 @@ namespace tanzen {
 namespace {
 
 using intervals::everything;
-using intervals::infinity;
 using intervals::nothing;
 
 bool is_half(double x) {

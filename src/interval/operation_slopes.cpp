@@ -8,7 +8,6 @@ namespace tanzen {
 namespace {
 
 using intervals::everything;
-using intervals::infinity;
 
 Enclosure not_negative(const Enclosure& a) {
   return common(a, {0, infinity});

@@ -1,11 +1,9 @@
 #include "tanzen/problem/bounds.hpp"
-
-#include <limits>
+#include "tanzen/numeric/constants.hpp"
 
 namespace tanzen {
 
 Bounds::Bounds(Index dimension) {
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   box_ =
       std::make_shared<const Box>(Box{Vector::Constant(dimension, -infinity), Vector::Constant(dimension, infinity)});
 }

@@ -4,6 +4,7 @@
 #include "tanzen/base/text.hpp"
 #include "tanzen/expression/block_tape.hpp"
 #include "tanzen/expression/formula.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "relation.hpp"
 
@@ -261,7 +262,6 @@ struct CoordinateNumbers {
 };
 
 CoordinateNumbers numbers_of(const std::vector<Coordinate>& coordinates, const std::vector<std::string>& names) {
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   const auto n = static_cast<Index>(coordinates.size());
   CoordinateNumbers numbers{{}, Vector(n), Vector(n), Vector(n)};
   for (Index i = 0; i < n; ++i) {

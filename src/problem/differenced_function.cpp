@@ -1,8 +1,7 @@
 #include "tanzen/problem/function.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/problem/differences.hpp"
-
-#include <limits>
 
 namespace tanzen {
 namespace {
@@ -35,7 +34,6 @@ class DifferencedFunction final : public VectorFunction {
       gradient = jacobian_.transpose() * weights;
     }
     void jacobian(const Vector& x, Matrix& jacobian) override {
-      constexpr double infinity = std::numeric_limits<double>::infinity();
       Vector moved = x, down, up;
       for (Index i = 0; i < x.size(); ++i) {
         const DifferencePair pair = central_pair(x[i], -infinity, infinity);

@@ -13,11 +13,11 @@
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::pair<std::string_view, Loss::Kind>, 5> kinds = {{{"squares", Loss::Kind::squares},
-                                                                           {"huber", Loss::Kind::huber},
-                                                                           {"cauchy", Loss::Kind::cauchy},
-                                                                           {"absolute", Loss::Kind::absolute},
-                                                                           {"tukey", Loss::Kind::tukey}}};
+constexpr std::array<std::pair<std::string_view, Loss::Kind>, 5> kinds_of_loss = {{{"squares", Loss::Kind::squares},
+                                                                                   {"huber", Loss::Kind::huber},
+                                                                                   {"cauchy", Loss::Kind::cauchy},
+                                                                                   {"absolute", Loss::Kind::absolute},
+                                                                                   {"tukey", Loss::Kind::tukey}}};
 
 } // namespace
 
@@ -82,7 +82,7 @@ double Loss::usual_scale() const {
 Loss Loss::parse(std::string_view text) {
   const auto pieces = split(text, ':');
   std::vector<std::string> words;
-  for (const auto& [word, kind] : kinds) {
+  for (const auto& [word, kind] : kinds_of_loss) {
     words.emplace_back(word);
     if (pieces.front() != word || pieces.size() > 2) continue;
     const double scale = pieces.size() == 2 ? read_number(pieces[1]).value_or(0) : 1;
@@ -94,7 +94,7 @@ Loss Loss::parse(std::string_view text) {
 }
 
 std::string Loss::text() const {
-  for (const auto& [word, known] : kinds) {
+  for (const auto& [word, known] : kinds_of_loss) {
     if (known == kind)
       return kind == Kind::squares ? std::string(word) : fmt::format("{}:{}", word, number_text(scale));
   }

@@ -11,7 +11,7 @@
 namespace tanzen {
 namespace {
 
-constexpr std::array<std::pair<std::string_view, NoiseKind>, 3> kinds = {
+constexpr std::array<std::pair<std::string_view, NoiseKind>, 3> kinds_of_noise = {
     {{"normal", NoiseKind::normal}, {"flat", NoiseKind::flat}, {"heavy", NoiseKind::heavy}}};
 
 class NoisyFunction final : public VectorFunction {
@@ -67,7 +67,7 @@ class NoisyFunction final : public VectorFunction {
 Noise Noise::parse(std::string_view text) {
   const auto pieces = split(text, ':');
   std::vector<std::string> words;
-  for (const auto& [word, kind] : kinds) {
+  for (const auto& [word, kind] : kinds_of_noise) {
     words.emplace_back(word);
     if (pieces.front() != word || pieces.size() != 2) continue;
     const bool relative = pieces[1].ends_with('%');
@@ -81,7 +81,7 @@ Noise Noise::parse(std::string_view text) {
 }
 
 std::string Noise::text() const {
-  const std::string_view word = kinds[static_cast<std::size_t>(kind)].first;
+  const std::string_view word = kinds_of_noise[static_cast<std::size_t>(kind)].first;
   return relative ? fmt::format("{}:{}%", word, number_text(100 * level))
                   : fmt::format("{}:{}", word, number_text(level));
 }

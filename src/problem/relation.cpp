@@ -2,14 +2,13 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
 
 namespace tanzen {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// A text taken apart at its comparisons outside parentheses: `a`, `<`, `b`, and perhaps a second one.
 struct SplitRelation {

@@ -3,6 +3,7 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/specification.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/statistics/summaries.hpp"
 #include "tanzen/study/targets.hpp"
@@ -14,8 +15,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// A label's name and options. A program's own problem may have any name: what is no specification has no options.
 Specification specification_of(const std::string& label) {

@@ -6,6 +6,7 @@
 #include "tanzen/problem/smoothness.hpp"
 #include "tanzen/search/relative_gradient.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/signed_least_squares.hpp"
 
 #include <algorithm>
@@ -14,8 +15,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// A point that is looked at, with what the problem says there. Values and slopes are those to minimize.
 class Look {
@@ -242,7 +241,7 @@ class Look {
     }
     check_.violation = std::max(check_.violation, broken);
     if (problem_.bundle()->derivatives() == Derivatives::none || x_.size() > most_with_multipliers) {
-      for (ConstraintState& state : check_.constraints) state.multiplier = state.active ? unknown : 0;
+      for (ConstraintState& state : check_.constraints) state.multiplier = state.active ? not_known : 0;
       return;
     }
     const auto& objective = problem_.scalarization();
@@ -320,8 +319,8 @@ class Look {
   const Problem problem_;
   const Vector& x_;
   CheckOptions options_;
-  Vector sizes_;                            ///< of the variables at the point
-  double value_ = unknown, value_size_ = 1; ///< to be minimized
+  Vector sizes_;                              ///< of the variables at the point
+  double value_ = not_known, value_size_ = 1; ///< to be minimized
   Vector gradient_;
   PointCheck check_;
 };

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/sampling.hpp"
 #include "tanzen/search/search_loop.hpp"
 #include "tanzen/search/trace_recorder.hpp"
@@ -16,7 +17,6 @@
 namespace tanzen {
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 constexpr std::int64_t most_idle_iterations = 100'000;
 constexpr const char* stopped_by_user = "stopped by its user";
 
@@ -69,7 +69,7 @@ struct Run::State {
   Method method;
   RunOptions options;
   Vector start;
-  double start_value = unknown;
+  double start_value = not_known;
   double start_violation = 0;
   std::unique_ptr<Evaluator> evaluate;
   TraceRecorder trace;
@@ -79,9 +79,9 @@ struct Run::State {
   std::int64_t told_evaluations = 0; ///< at the end of the last whole iteration
   std::int64_t idle_iterations = 0;  ///< in a row, that asked for no value
   std::optional<Vector> end_point;   ///< where the run stands, where that is not where its method does
-  double value = unknown;            ///< to be minimized
-  double gradient_norm = unknown;
-  double kkt = unknown;
+  double value = not_known;          ///< to be minimized
+  double gradient_norm = not_known;
+  double kkt = not_known;
   double violation = 0;
   double seconds = 0;
   std::optional<std::chrono::steady_clock::time_point> deadline;
@@ -130,7 +130,7 @@ struct Run::State {
 
   void begin() {
     trace.add_row(0);
-    value = unknown;
+    value = not_known;
     double row_violation = 0; // of the constraints alone
     try {
       if (problem.constraints().empty()) {
@@ -161,7 +161,7 @@ struct Run::State {
   void note_start() {
     start_value = told(value);
     start_violation = violation = std::max(violation, problem.bounds().violation(start));
-    if (std::isinf(start_value)) start_value = unknown;
+    if (std::isinf(start_value)) start_value = not_known;
     told_evaluations = evaluate->ledger().evaluations();
     fill_row(trace.first_row(), 0);
   }
@@ -173,7 +173,7 @@ struct Run::State {
       row[Trace::evaluations + k] = static_cast<double>(evaluate->counts()[all_spent[k]]);
     row[Trace::seconds] = evaluate->ledger().seconds();
     row[Trace::value] = told(value);
-    row[Trace::best_value] = has_front() || best.is_feasible() ? told(best.value()) : unknown;
+    row[Trace::best_value] = has_front() || best.is_feasible() ? told(best.value()) : not_known;
     row[Trace::gradient_norm] = gradient_norm;
     row[Trace::step_norm] = step;
     row[Trace::violation] = has_limits ? violation : 0;
@@ -183,7 +183,7 @@ struct Run::State {
 
   [[nodiscard]] Progress progress(const Iteration* details) const {
     const Incumbent& best = evaluate->incumbent();
-    return {iterations, evaluate->counts(), point(), told(value), told(best.has_point() ? best.value() : unknown),
+    return {iterations, evaluate->counts(), point(), told(value), told(best.has_point() ? best.value() : not_known),
             details};
   }
 
@@ -246,7 +246,7 @@ struct Run::State {
     double told = now.violation();
     if (std::isnan(told) && best.has_point() && point() == best.point()) told = best.violation();
     violation = std::max(violation, std::isnan(told) ? 0 : told);
-    if (std::isnan(told)) violation = unknown;
+    if (std::isnan(told)) violation = not_known;
   }
 
   void note_iteration(const Iteration& now) {
@@ -275,14 +275,14 @@ struct Run::State {
       write_row(std::span(unrecorded).first(unrecorded_count), loop->step_norm());
     if (is_cut && evaluate->ledger().evaluations() > told_evaluations) {
       ++iterations;
-      gradient_norm = kkt = unknown;
+      gradient_norm = kkt = not_known;
       const Incumbent& best = evaluate->incumbent();
       if (best.has_point() && ended->status == Status::target) {
         end_point = best.point();
         value = best.value();
         violation = best.violation();
       }
-      fill_row(trace.add_row(iterations), unknown);
+      fill_row(trace.add_row(iterations), not_known);
     } else if (is_cut && last_kept < static_cast<double>(iterations)) {
       write_row(std::span(unrecorded).first(unrecorded_count), loop->step_norm());
     }

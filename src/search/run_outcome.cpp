@@ -1,6 +1,7 @@
 #include "run_outcome.hpp"
 
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -8,8 +9,6 @@
 
 namespace tanzen {
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// What the best value may be lower by because its point breaks the constraints more than the last one does: the
 /// multipliers there times its violation, and half as much again for what bends; where they are not known, the
@@ -47,7 +46,7 @@ void note_point(const Problem& problem, const Evaluator& evaluate, RunEnd& end, 
     result.violation = end.last_violation;
   } else {
     result.point = best.has_point() ? best.point() : end.start;
-    result.value = best.has_point() ? sign * best.value() : unknown;
+    result.value = best.has_point() ? sign * best.value() : not_known;
     result.violation = best.has_point() ? best.violation() : problem.bounds().violation(end.start);
   }
   result.last_point = std::move(end.last_point);

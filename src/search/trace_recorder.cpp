@@ -1,13 +1,9 @@
 #include "tanzen/search/trace_recorder.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 
 namespace tanzen {
-namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
-} // namespace
 
 TraceRecorder::TraceRecorder(const TracePolicy& policy, std::vector<std::string> variable_names)
     : policy_(policy), stride_(std::max<std::int64_t>(1, policy.stride)) {
@@ -33,7 +29,7 @@ void TraceRecorder::add_own_column(std::string_view name) {
   for (std::size_t r = 0; r < table_.rows(); ++r) {
     const auto old = table_.row(r);
     wider.insert(wider.end(), old.begin(), old.begin() + static_cast<std::ptrdiff_t>(before));
-    wider.push_back(unknown);
+    wider.push_back(not_known);
     wider.insert(wider.end(), old.begin() + static_cast<std::ptrdiff_t>(before), old.end());
   }
   table_.cells_.clear();

@@ -1,15 +1,11 @@
 #include "tanzen/search/visitor.hpp"
 
+#include "tanzen/numeric/constants.hpp"
+
 #include <algorithm>
 #include <fmt/format.h>
 
 namespace tanzen {
-namespace {
-
-constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
-
-} // namespace
-
 Visitor::Visitor(const Problem& problem, bool stops_on_broken, Team team, Waiting waiting)
     : problem_(&problem), is_one_(problem.bundle().get() == &problem.objective()), waiting_(std::move(waiting)),
       worker_(problem.objective().worker(waiting_)), stops_on_broken_(stops_on_broken), team_(std::move(team)) {}
@@ -29,7 +25,7 @@ double Visitor::value(const Vector& x) {
     return worker_->value(x);
   } catch (const BrokenEvaluation& error) {
     note_broken(x, error.what());
-    return nothing;
+    return not_known;
   } catch (const std::exception& error) {
     objective_threw(x, error.what());
   }
@@ -40,7 +36,7 @@ void Visitor::parts(const Vector& x, Vector& parts) {
     bundle_worker().outputs(x, parts);
   } catch (const BrokenEvaluation& error) {
     note_broken(x, error.what());
-    parts.setConstant(problem_->bundle()->outputs(), nothing);
+    parts.setConstant(problem_->bundle()->outputs(), not_known);
   } catch (const std::exception& error) {
     objective_threw(x, error.what());
   }
@@ -114,7 +110,7 @@ void Visitor::look_at(Index k, const Vector& x, Matrix& parts) {
     std::rethrow_exception(thrown_[place]);
   } catch (const BrokenEvaluation& error) {
     note_broken(x, error.what());
-    parts.col(k).setConstant(nothing);
+    parts.col(k).setConstant(not_known);
   } catch (const std::exception& error) {
     objective_threw(x, error.what());
   }

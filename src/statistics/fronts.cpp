@@ -1,4 +1,5 @@
 #include "tanzen/statistics/fronts.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cassert>
@@ -186,7 +187,6 @@ Matrix attainment_surface(const std::vector<Matrix>& fronts, Index count) {
       points.push_back({fronts[front](0, k), fronts[front](1, k), front});
   std::ranges::sort(points, {}, &Point::first);
   // From left to right each front's lowest second objective so far; the count-th lowest of them is attained.
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   std::vector<double> lowest(fronts.size(), infinity), order;
   Matrix surface(2, static_cast<Index>(points.size()));
   Index kept = 0;

@@ -1,18 +1,13 @@
 #include "tanzen/statistics/profiles.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/random.hpp"
 
 #include <algorithm>
 #include <cassert>
 #include <cmath>
-#include <limits>
 
 namespace tanzen {
-namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
-
-} // namespace
 
 double StepCurve::at(double cost_so_far) const {
   const auto after = std::ranges::upper_bound(cost, cost_so_far);

@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -35,11 +36,10 @@ std::optional<std::vector<std::string>> range_values(std::string_view text) {
 }
 
 SweepCell cell_of(const Outcome& outcome) {
-  const double unknown = std::numeric_limits<double>::quiet_NaN();
   return {.status = outcome.status,
           .converged = outcome.converged(),
           .value = outcome.last_value,
-          .gap = outcome.gap.value_or(unknown),
+          .gap = outcome.gap.value_or(not_known),
           .point = outcome.last_point,
           .iterations = outcome.iterations,
           .evaluations = outcome.counts[Spent::evaluations]};

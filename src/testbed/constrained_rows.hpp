@@ -1,13 +1,11 @@
 #pragma once
 
 #include "groups.hpp"
-
-#include <limits>
+#include "tanzen/numeric/constants.hpp"
 
 /// Problems with constraints as rows of a table.
 namespace tanzen::testbed::constrained_rows {
 
-inline constexpr double infinity = std::numeric_limits<double>::infinity();
 inline constexpr double none = -infinity;
 
 struct Row {

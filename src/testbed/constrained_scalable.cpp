@@ -1,18 +1,13 @@
 #include "groups.hpp"
+#include "numbers.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <limits>
 
 /// Problems with constraints and any number of variables.
 namespace tanzen::testbed {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
-
-double number(Index i) {
-  return static_cast<double>(i);
-}
 
 /// The same two coordinates in every pair.
 std::function<Vector(Index)> pairs_of(double first, double second) {

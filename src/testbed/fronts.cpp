@@ -1,16 +1,14 @@
 #include "fronts.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/statistics/fronts.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <memory>
 
 namespace tanzen::testbed {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// What is nondominated of points of the plane, by the first objective.
 Matrix nondominated(std::vector<PlanePoint> points) {

@@ -1,5 +1,6 @@
 #include "distances.hpp"
 #include "fronts.hpp"
+#include "numbers.hpp"
 
 #include "groups.hpp"
 
@@ -8,14 +9,11 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <numbers>
 
 /// Any number of objectives (Deb, Thiele, Laumanns and Zitzler, 2005): places on the front by the first variables, the
 /// distance from it by the others.
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 struct Many {
   const char* title;

@@ -1,11 +1,11 @@
 #include "groups.hpp"
+#include "numbers.hpp"
 #include "toolkit_fronts.hpp"
 
 #include "tanzen/base/errors.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <numbers>
 
 /// The nine functions of Huband, Hingston, Barone and While (2006): variables are turned step by step into places on a
 /// front and a distance from it.
@@ -13,7 +13,6 @@ namespace tanzen::testbed {
 namespace {
 
 using Values = std::vector<Expr>;
-constexpr double pi = std::numbers::pi;
 
 Index positions(Index m) {
   return 2 * (m - 1);
@@ -181,7 +180,7 @@ Values broken_shape(const Values& x) {
   return h;
 }
 
-struct Row {
+struct ToolkitRow {
   const char* title;
   const char* formula;
   std::vector<Trait> traits;
@@ -196,7 +195,7 @@ Values by_value(const Toolkit& kit, Values y) {
   return steps(kit, y);
 }
 
-std::vector<Row> rows() {
+std::vector<ToolkitRow> toolkit_rows() {
   return {
       {"flat places, a bias, a front of waves",
        "shift, flat stretch and bias 0.02 of the distances, weighted means; convex and mixed",
@@ -265,7 +264,7 @@ void check_variables(int number, bool in_pairs, Index n, Index m) {
                   m, positions(m), in_pairs ? "an even number" : "at least one", n));
 }
 
-Values objectives(const Row& row, int number, const TracedPoint& x, Index m) {
+Values objectives(const ToolkitRow& row, int number, const TracedPoint& x, Index m) {
   check_variables(number, row.in_pairs, x.size(), m);
   const Toolkit kit{static_cast<std::size_t>(positions(m)), static_cast<std::size_t>(m)};
   Values y;
@@ -287,7 +286,7 @@ Values objectives(const Row& row, int number, const TracedPoint& x, Index m) {
 std::vector<TestFunction> curved_front_functions() {
   std::vector<TestFunction> functions;
   int number = 0;
-  for (const Row& row : rows()) {
+  for (const ToolkitRow& row : toolkit_rows()) {
     ++number;
     TestFunction function;
     function.name = fmt::format("wfg-{}", number);

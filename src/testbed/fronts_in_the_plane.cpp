@@ -1,15 +1,13 @@
 #include "fronts.hpp"
+#include "numbers.hpp"
 
 #include "groups.hpp"
 
 #include <cmath>
-#include <numbers>
 
 /// Two and three objectives of a few variables: the classics.
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 struct Classic {
   const char* name;

@@ -1,18 +1,16 @@
 #include "distances.hpp"
 #include "fronts.hpp"
+#include "numbers.hpp"
 
 #include "groups.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <numbers>
 
 /// Two objectives with a distance from the front of its own (Zitzler, Deb and Thiele, 2000): f1 of the first variable,
 /// g of the others, f2 = g h(f1, g).
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 struct Pair {
   const char* title;

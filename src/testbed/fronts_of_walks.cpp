@@ -1,17 +1,15 @@
 #include "fronts.hpp"
+#include "numbers.hpp"
 
 #include "groups.hpp"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <numbers>
 
 /// Two objectives whose nondominated points lie along a curve in the space of the variables that winds through all of
 /// them: numbers 1 to 7 of Zhang, Zhou, Zhao, Suganthan, Liu and Tiwari (2009).
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 /// How far the j-th variable (counted from 1) lies from the curve.
 using Away = std::function<Expr(const TracedPoint& x, Index j)>;
@@ -45,7 +43,7 @@ struct Walk {
   std::function<Expr(const Expr&)> term;
   /// The two objectives on the curve.
   std::function<std::pair<Expr, Expr>(const Expr& first)> on_curve;
-  std::function<KnownFront()> front;
+  KnownFront (*front)();
   double reach = 1; ///< of the variables after the first
 };
 

@@ -1,15 +1,13 @@
 #include "fronts.hpp"
+#include "numbers.hpp"
 
 #include "groups.hpp"
 
 #include <cmath>
-#include <numbers>
 
 /// Two objectives under constraints: the classics.
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 struct Limited {
   const char* name;

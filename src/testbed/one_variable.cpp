@@ -1,12 +1,9 @@
 #include "groups.hpp"
-
-#include <numbers>
+#include "numbers.hpp"
 
 /// Functions of one variable on an interval.
 namespace tanzen::testbed {
 namespace {
-
-using std::numbers::pi;
 
 /// Minima at these places, all global; the interval is what they hold on.
 TestFunction on_interval(TestFunction function, double lower, double upper, std::vector<double> places, double value) {

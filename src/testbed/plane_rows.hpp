@@ -1,13 +1,10 @@
 #pragma once
 
+#include "numbers.hpp"
 #include "tanzen/testbed/test_function.hpp"
-
-#include <numbers>
 
 /// What the rows of functions of two variables are written with.
 namespace tanzen::testbed::plane_rows {
-
-using std::numbers::pi;
 
 /// Minima given one after another, all global.
 inline std::function<std::vector<KnownMinimum>(Index)> at(std::vector<Coordinates> points, double value) {

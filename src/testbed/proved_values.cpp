@@ -5,19 +5,19 @@
 namespace tanzen::testbed {
 namespace {
 
-constexpr ProvedValue rows[] = {
+constexpr ProvedValue table[] = {
 #include "proved_values.inc"
 };
 
 } // namespace
 
 std::span<const ProvedValue> proved_values() {
-  return rows;
+  return table;
 }
 
 const ProvedValue* proved_value(std::string_view problem) {
-  const auto found = std::ranges::find(rows, problem, &ProvedValue::problem);
-  return found == std::end(rows) ? nullptr : found;
+  const auto found = std::ranges::find(table, problem, &ProvedValue::problem);
+  return found == std::end(table) ? nullptr : found;
 }
 
 } // namespace tanzen::testbed

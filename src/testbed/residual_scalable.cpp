@@ -1,3 +1,4 @@
+#include "numbers.hpp"
 #include "residual_functions.hpp"
 
 #include <cmath>
@@ -9,10 +10,6 @@ namespace tanzen::testbed {
 namespace {
 
 using Residuals = std::vector<Expr>;
-
-double number(Index i) {
-  return static_cast<double>(i);
-}
 
 Residuals watson(const TracedPoint& x) {
   Residuals r;

@@ -1,13 +1,11 @@
 #include "groups.hpp"
+#include "numbers.hpp"
 
 #include <cmath>
-#include <numbers>
 
 /// Functions of any number of variables with many minima.
 namespace tanzen::testbed {
 namespace {
-
-using std::numbers::pi;
 
 /// One global minimum with the same coordinate everywhere, and its value.
 std::vector<KnownMinimum> one_global(Index n, double coordinate, double value) {

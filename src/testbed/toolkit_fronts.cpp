@@ -1,13 +1,11 @@
 #include "toolkit_fronts.hpp"
+#include "numbers.hpp"
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 namespace tanzen::testbed {
 namespace {
-
-constexpr double pi = std::numbers::pi;
 
 /// A convex shape whose last objective is 2 M times what `last` of the first place has come down to.
 std::optional<KnownFront> convex_front(Index m, const RunningLeast& last, const char* stated) {

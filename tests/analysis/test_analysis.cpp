@@ -1,3 +1,4 @@
+#include "support/text.hpp"
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
@@ -9,13 +10,9 @@
 #include <cmath>
 
 using namespace tanzen;
+using testing::has_hint;
 
 namespace {
-
-bool has_hint(const Diagnosis& diagnosis, std::string_view part) {
-  return std::ranges::any_of(diagnosis.hints,
-                             [&](const std::string& hint) { return hint.find(part) != std::string::npos; });
-}
 
 Diagnosis diagnosed(const Problem& problem, const Method& by, const Coordinates& from, StopRules stop = {}) {
   return diagnose(problem, run(problem, by, {.start = from, .stop = stop, .trace = {.points = true}}));

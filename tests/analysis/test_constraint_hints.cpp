@@ -1,3 +1,4 @@
+#include "support/text.hpp"
 #include "tanzen/analysis/diagnosis.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/run.hpp"
@@ -8,6 +9,7 @@
 #include <algorithm>
 
 using namespace tanzen;
+using testing::has_hint;
 
 namespace {
 
@@ -22,10 +24,6 @@ Problem kept(const Relations& relations, const Coordinates& start = {2, 1}) {
 
 Diagnosis diagnosed(const Problem& problem, std::string_view name, const RunOptions& options = {}) {
   return diagnose(problem, run(problem, method(name), options));
-}
-
-bool has_hint(const Diagnosis& diagnosis, std::string_view part) {
-  return std::ranges::any_of(diagnosis.hints, [&](const std::string& hint) { return hint.find(part) != hint.npos; });
 }
 
 } // namespace

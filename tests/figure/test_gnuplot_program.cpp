@@ -1,3 +1,4 @@
+#include "support/text.hpp"
 #include "tanzen/figure/render.hpp"
 
 #include <doctest/doctest.h>
@@ -7,6 +8,7 @@
 #include <regex>
 
 using namespace tanzen;
+using testing::contains;
 
 namespace {
 
@@ -15,10 +17,6 @@ std::string program_of(Panel panel) {
   figure.title = "a figure";
   figure.panels.push_back(std::move(panel));
   return gnuplot_program(figure, ".png");
-}
-
-bool contains(const std::string& text, const char* part) {
-  return text.find(part) != std::string::npos;
 }
 
 /// Where the labels at the ends of curves stand, in the order given.

@@ -278,7 +278,7 @@ TEST_SUITE("intervals") {
     CHECK(Enclosure(1) - Enclosure(1e-30) == Enclosure(intervals::below(1), 1));
     CHECK(Enclosure(0.1) * Enclosure(0.1) == Enclosure(intervals::below(0.1 * 0.1), intervals::above(0.1 * 0.1)));
     CHECK(Enclosure(0) * intervals::everything == Enclosure(0));
-    CHECK((Enclosure(most) + Enclosure(most)).upper == intervals::infinity);
+    CHECK((Enclosure(most) + Enclosure(most)).upper == infinity);
     CHECK((Enclosure(most) + Enclosure(most)).lower <= most);
     CHECK((Enclosure(least) * Enclosure(least)).contains(least));
     CHECK((Enclosure(least) * Enclosure(least)).lower <= 0);
@@ -289,7 +289,7 @@ TEST_SUITE("intervals") {
     CHECK(square(Enclosure(0x1p-600)) == Enclosure(0, least));
     CHECK(Enclosure(0x1p-600) * Enclosure(0x1p-600) == Enclosure(-least, least));
     CHECK((Enclosure(0x1p600) * Enclosure(-0x1p600)).upper >= -most);
-    CHECK((Enclosure(-most) * Enclosure(most)).lower == -intervals::infinity);
+    CHECK((Enclosure(-most) * Enclosure(most)).lower == -infinity);
     CHECK((Enclosure(-most) * Enclosure(most)).upper >= -most);
     // Of where infinities meet nothing is said, and it is not taken for an empty interval.
     CHECK_FALSE((intervals::everything - intervals::everything).is_empty());
@@ -297,7 +297,7 @@ TEST_SUITE("intervals") {
     auto work = tape.workspace();
     const Enclosure box[] = {most, {-most, -1}, most};
     (void)tape.evaluate(box, IntervalTape::Order::value, work);
-    CHECK(tape.value(work).lower == -intervals::infinity);
+    CHECK(tape.value(work).lower == -infinity);
     CHECK(tape.value(work).contains(-most));
   }
 

@@ -28,7 +28,7 @@ struct Member {
 
 const double b1 = 0.9, b2 = 0.999, eps = 1e-8, a = 0.01;
 
-const std::vector<Member> members{
+const std::vector<Member> adaptive_members{
     {"adagrad",
      [](Averages& s, double g) {
        s.v += g * g;
@@ -114,7 +114,7 @@ constexpr double adam_by_hand[] = {2.99, 2.98000089, 2.97000325};
 
 TEST_SUITE("the adaptive family") {
   TEST_CASE("each member's first iterations are those of its paper, to the last digits") {
-    for (const Member& member : members) {
+    for (const Member& member : adaptive_members) {
       CAPTURE(member.name);
       // Past the sixth iteration the rectified member leaves its first phase.
       const Outcome outcome = run(bowl, method(member.name),
@@ -142,7 +142,7 @@ TEST_SUITE("the adaptive family") {
 
   TEST_CASE("no two members take the same path") {
     std::vector<Vector> ends;
-    for (const Member& member : members) {
+    for (const Member& member : adaptive_members) {
       ends.push_back(
           run(bowl, method(member.name, {{"step", 0.05}}), {.start = Coordinates{3, -2}, .stop = {.iterations = 12}})
               .last_point);
@@ -161,7 +161,7 @@ TEST_SUITE("the adaptive family") {
   }
 
   TEST_CASE("each goes down to a minimum on its bound") {
-    for (const Member& member : members) {
+    for (const Member& member : adaptive_members) {
       CAPTURE(member.name);
       const Outcome outcome =
           run(Problem::from_formula("(x - 3)^2 + y^2").bounds({-1, -1}, {1, 1}), method(member.name, {{"step", 0.3}}),

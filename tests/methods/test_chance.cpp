@@ -1,11 +1,11 @@
 // What theory says of methods that draw lots, where the objective has no say.
 #include "tanzen/methods/catalogue.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/search/run.hpp"
 
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <limits>
 #include <vector>
 
 using namespace tanzen;
@@ -92,7 +92,6 @@ TEST_SUITE("chance alone") {
   TEST_CASE("polynomial mutation adds the variance of its index") {
     // The change d, in parts of twice the region's width: E d^2 = 1 - 2 (k + 1) / (k + 2) + (k + 1) / (k + 3).
     constexpr Index n = 40, members = 400, generations = 5;
-    const double infinity = std::numeric_limits<double>::infinity();
     for (const double index : {10.0, 20.0, 50.0}) {
       CAPTURE(index);
       const Method genetic = method("genetic", {{"population", static_cast<double>(members)},

@@ -12,15 +12,15 @@ using namespace tanzen;
 
 namespace {
 
-struct Tally {
+struct FitTally {
   int problems = 0, solved = 0;
   std::vector<std::int64_t> evaluations;
   std::string missed;
 };
 
 /// The sums of squares of the testbed, each from its standard start, to a minimum that is known.
-Tally solve_all(const char* name) {
-  Tally tally;
+FitTally solve_fits(const char* name) {
+  FitTally tally;
   for (const auto& function : testbed::all()) {
     if (!function.residuals) continue;
     const Problem problem = testbed::problem(function.name);
@@ -61,7 +61,7 @@ TEST_SUITE("methods for fits") {
   TEST_CASE("the trust regions solve the sums of squares of 1981 from their standard starts, the line search most") {
     for (const auto& [name, least] : {std::pair{"levenberg-marquardt", 34}, {"dogleg", 34}, {"gauss-newton", 28}}) {
       CAPTURE(name);
-      const Tally tally = solve_all(name);
+      const FitTally tally = solve_fits(name);
       CAPTURE(tally.missed);
       CHECK(tally.problems == 34);
       CHECK(tally.solved >= least);

@@ -1,3 +1,4 @@
+#include "support/traces.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/methods/line/ray_minimum.hpp"
 #include "tanzen/search/run.hpp"
@@ -15,15 +16,12 @@ Problem quadratic() {
   return Problem::from_formula("2*(x - 1)^2 + 0.7*(y + 2)^2");
 }
 
-RunOptions exactly(std::int64_t iterations, const Coordinates& from) {
-  return {.start = from, .stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = {.points = true}};
-}
-
 } // namespace
 
 TEST_SUITE("gradient descent") {
   TEST_CASE("a fixed step contracts a quadratic by 1 - step * curvature in every iteration") {
-    const Outcome outcome = run(quadratic(), method("gradient-descent", {{"step", 0.15}}), exactly(30, {6, -9}));
+    const Outcome outcome =
+        run(quadratic(), method("gradient-descent", {{"step", 0.15}}), testing::exactly(30, {6, -9}));
     REQUIRE(outcome.trace.rows() == 31);
     const Vector minimum{{1, -2}}, left{{1 - 0.15 * 4, 1 - 0.15 * 1.4}};
     for (std::size_t row = 1; row < 31; ++row) {
@@ -33,17 +31,17 @@ TEST_SUITE("gradient descent") {
   }
 
   TEST_CASE("a step at the limit of stability flips for ever, and above it diverges") {
-    const Outcome flips = run(quadratic(), method("gradient-descent", {{"step", 0.5}}), exactly(60, {6, -9}));
+    const Outcome flips = run(quadratic(), method("gradient-descent", {{"step", 0.5}}), testing::exactly(60, {6, -9}));
     CHECK(flips.trace.point(60) == flips.trace.point(58));
     CHECK(flips.trace.point(60) != flips.trace.point(59));
     CHECK_FALSE(flips.converged());
-    const Outcome leaves = run(quadratic(), method("gradient-descent", {{"step", 0.9}}), exactly(30, {6, -9}));
+    const Outcome leaves = run(quadratic(), method("gradient-descent", {{"step", 0.9}}), testing::exactly(30, {6, -9}));
     CHECK(leaves.status == Status::diverged);
   }
 
   TEST_CASE("an exact step on a quadratic is g.g / g.Hg") {
     const Problem problem = Problem::from_formula("3*x^2 - 2*x*y + 2*y^2 - 5*x + 7*y");
-    const Outcome outcome = run(problem, method("gradient-descent", {{"rule", "exact"}}), exactly(2, {2, 2}));
+    const Outcome outcome = run(problem, method("gradient-descent", {{"rule", "exact"}}), testing::exactly(2, {2, 2}));
     const auto steps = outcome.trace.column("step");
     REQUIRE(steps.size() == 3);
     const Matrix hessian = problem.hessian({0, 0});
@@ -56,7 +54,8 @@ TEST_SUITE("gradient descent") {
 
   TEST_CASE("exact steps zigzag: successive gradients are at right angles, and the rate is Kantorovich's at worst") {
     const Problem problem = testbed::problem("ellipsoid", 2, {{"condition", 10}});
-    const Outcome outcome = run(problem, method("gradient-descent", {{"rule", "exact"}}), exactly(12, {10, 1}));
+    const Outcome outcome =
+        run(problem, method("gradient-descent", {{"rule", "exact"}}), testing::exactly(12, {10, 1}));
     const auto values = outcome.trace.column("value");
     for (std::size_t row = 1; row < values.size(); ++row) {
       const Vector before = problem.gradient(Vector(outcome.trace.point(row - 1))),
@@ -83,7 +82,8 @@ TEST_SUITE("gradient descent") {
                   moved = Problem::from_formula("(x - 2)^4 + 3*(y + 4)^2 + (x - 2)*(y + 4)");
     for (const char* rule : {"fixed", "exact", "backtracking"}) {
       const Method descent = method("gradient-descent", {{"rule", rule}, {"step", 0.0625}});
-      const Outcome a = run(plain, descent, exactly(10, {1, 1})), b = run(moved, descent, exactly(10, {3, -3}));
+      const Outcome a = run(plain, descent, testing::exactly(10, {1, 1})),
+                    b = run(moved, descent, testing::exactly(10, {3, -3}));
       CHECK((a.last_point - b.last_point - Vector{{-2, 4}}).norm() < 1e-9);
     }
   }

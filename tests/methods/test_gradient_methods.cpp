@@ -1,3 +1,4 @@
+#include "support/traces.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/methods/gradient/trust_region_step.hpp"
 #include "tanzen/search/run.hpp"
@@ -12,10 +13,6 @@
 using namespace tanzen;
 
 namespace {
-
-RunOptions exactly(std::int64_t iterations, const Coordinates& from) {
-  return {.start = from, .stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = {.points = true}};
-}
 
 /// Whether the run came to a stated minimum: the letter of one, or `-`.
 char reached(const Problem& problem, double value) {
@@ -88,7 +85,7 @@ TEST_SUITE("gradient methods") {
     for (const char* formula : {"fletcher-reeves", "polak-ribiere", "hestenes-stiefel", "dai-yuan", "hager-zhang"}) {
       CAPTURE(formula);
       const Outcome outcome = run(bowl, method("conjugate-gradient", {{"formula", formula}, {"line", "exact"}}),
-                                  exactly(n, Vector(Vector::Constant(n, 2))));
+                                  testing::exactly(n, Vector(Vector::Constant(n, 2))));
       CHECK(outcome.last_value <= 1e-10 * outcome.start_value);
     }
   }
@@ -96,10 +93,10 @@ TEST_SUITE("gradient methods") {
   TEST_CASE("Newton's method ends on a quadratic in one iteration, and quasi-Newton ones soon after n") {
     const Problem bowl = testbed::problem("ellipsoid", 4, {{"condition", 50}, {"rotate", 1}});
     const Coordinates start{2, -1, 3, 1};
-    CHECK(run(bowl, method("newton"), exactly(1, start)).last_value < 1e-20);
+    CHECK(run(bowl, method("newton"), testing::exactly(1, start)).last_value < 1e-20);
     for (const char* name : {"bfgs", "dfp", "lbfgs", "sr1"}) {
       CAPTURE(name);
-      CHECK(run(bowl, method(name), exactly(16, start)).last_value < 1e-8);
+      CHECK(run(bowl, method(name), testing::exactly(16, start)).last_value < 1e-8);
     }
   }
 
@@ -113,8 +110,8 @@ TEST_SUITE("gradient methods") {
     const Vector start{{1.2, 1}};
     const Vector changed_start = least_squares(turned, start);
     // The unmodified steps, where the Hessian is positive definite all along.
-    const Outcome plain = run(valley, method("newton"), exactly(6, start));
-    const Outcome moved = run(changed, method("newton"), exactly(6, changed_start));
+    const Outcome plain = run(valley, method("newton"), testing::exactly(6, start));
+    const Outcome moved = run(changed, method("newton"), testing::exactly(6, changed_start));
     for (std::size_t k = 1; k <= 6; ++k) REQUIRE(plain.trace.column("shift")[k] == 0);
     for (std::size_t k = 0; k <= 6; ++k) {
       CHECK((turned * moved.trace.point(k) - plain.trace.point(k)).norm() <= 1e-8 * (1 + plain.trace.point(k).norm()));
@@ -126,14 +123,14 @@ TEST_SUITE("gradient methods") {
     const Problem plain = testbed::problem("ellipsoid", 3, {{"condition", 20}});
     const Problem turned = testbed::problem("ellipsoid", 3, {{"condition", 20}, {"rotate", 5}});
     const Vector start{{1, -2, 0.5}};
-    const Outcome a = run(plain, method("bfgs"), exactly(8, start));
+    const Outcome a = run(plain, method("bfgs"), testing::exactly(8, start));
     const Problem rotation = testbed::problem("sphere", 3, {{"rotate", 5}});
     SymmetricEigen axes(3), flat(3);
     axes.compute(turned.hessian({0, 0, 0}));
     flat.compute(plain.hessian({0, 0, 0}));
     // The columns of both sets of axes belong together by their curvature, up to a sign that the bowl does not see.
     const Vector turned_start = axes.vectors() * flat.vectors().transpose() * start;
-    const Outcome b = run(turned, method("bfgs"), exactly(8, turned_start));
+    const Outcome b = run(turned, method("bfgs"), testing::exactly(8, turned_start));
     for (std::size_t k = 0; k <= 8; ++k) {
       CHECK(b.trace.at(k, Trace::value) == doctest::Approx(a.trace.at(k, Trace::value)).epsilon(1e-6));
     }
@@ -145,7 +142,7 @@ TEST_SUITE("gradient methods") {
     const double root = std::sqrt(k);
     const double step = 4 / std::pow(1 + root, 2), momentum = std::pow((root - 1) / (root + 1), 2);
     const Outcome outcome =
-        run(bowl, method("momentum", {{"step", step}, {"momentum", momentum}}), exactly(200, {1, 1}));
+        run(bowl, method("momentum", {{"step", step}, {"momentum", momentum}}), testing::exactly(200, {1, 1}));
     const double last = outcome.last_point.norm(), before = outcome.trace.point(150).norm();
     CHECK(std::pow(last / before, 1.0 / 50) == doctest::Approx((root - 1) / (root + 1)).epsilon(0.03));
   }
@@ -156,7 +153,7 @@ TEST_SUITE("gradient methods") {
     const Vector start = Vector::Constant(20, 1);
     for (const bool restart : {false, true}) {
       const Outcome outcome =
-          run(bowl, method("nesterov", {{"step", 1 / largest}, {"restart", restart}}), exactly(300, start));
+          run(bowl, method("nesterov", {{"step", 1 / largest}, {"restart", restart}}), testing::exactly(300, start));
       for (std::size_t k = 1; k < outcome.trace.rows(); ++k) {
         const double bound = 2 * largest * start.squaredNorm() / std::pow(static_cast<double>(k) + 1, 2);
         CHECK(outcome.trace.at(k, Trace::value) <= bound);
@@ -171,7 +168,7 @@ TEST_SUITE("gradient methods") {
           run(bowl,
               method("gradient-descent",
                      {{"rule", is_long ? "barzilai-borwein-long" : "barzilai-borwein-short"}, {"step", 0.01}}),
-              exactly(6, {3, 1}));
+              testing::exactly(6, {3, 1}));
       const auto steps = outcome.trace.column("step");
       for (std::size_t k = 2; k <= 6; ++k) {
         const Vector s = outcome.trace.point(k - 1) - outcome.trace.point(k - 2);
@@ -196,9 +193,10 @@ TEST_SUITE("gradient methods") {
 
   TEST_CASE("coordinate descent solves a separable function in one sweep") {
     const Problem separable = Problem::from_formula("(x - 1)^4 + exp(y) - y + (z + 2)^2");
-    CHECK(run(separable, method("coordinate-descent"), exactly(1, {3, 2, 1})).last_value ==
+    CHECK(run(separable, method("coordinate-descent"), testing::exactly(1, {3, 2, 1})).last_value ==
           doctest::Approx(1).epsilon(1e-9));
-    const Outcome greedy = run(separable, method("coordinate-descent", {{"order", "greedy"}}), exactly(3, {3, 2, 1}));
+    const Outcome greedy =
+        run(separable, method("coordinate-descent", {{"order", "greedy"}}), testing::exactly(3, {3, 2, 1}));
     CHECK(greedy.last_value == doctest::Approx(1).epsilon(1e-9));
   }
 

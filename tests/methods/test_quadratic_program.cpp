@@ -1,4 +1,5 @@
 #include "tanzen/methods/constrained/quadratic_program.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/random.hpp"
 
 #include <doctest/doctest.h>
@@ -10,8 +11,6 @@ using methods::QuadraticProgram, methods::QuadraticSolution;
 using Became = QuadraticSolution::Status;
 
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 Vector normal_vector(RandomStream& random, Index n) {
   Vector v(n);

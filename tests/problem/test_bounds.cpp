@@ -1,3 +1,4 @@
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/random.hpp"
 #include "tanzen/numeric/sampling.hpp"
 #include "tanzen/problem/bounds.hpp"
@@ -6,13 +7,10 @@
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <limits>
 
 using namespace tanzen;
 
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 Bounds half_open() {
   return Bounds(Box{Vector{{0, -infinity, -1}}, Vector{{1, 2, infinity}}});

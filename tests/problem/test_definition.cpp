@@ -1,11 +1,11 @@
 #include "tanzen/base/errors.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/problem/definition.hpp"
 
 #include <doctest/doctest.h>
 
 #include <cmath>
 #include <functional>
-#include <limits>
 #include <memory>
 #include <string>
 
@@ -79,7 +79,6 @@ TEST_SUITE("definitions") {
                               {"band", "0.2 <= x - y <= 0.8"}, {"turned", "3 >= x"},  {"both", "x >= y"}};
     const Problem problem = build_problem(definition);
     REQUIRE(problem.constraints().size() == 6);
-    constexpr double infinity = std::numeric_limits<double>::infinity();
     const double lower[] = {-infinity, 1, 0, 0.2, -infinity, 0}, upper[] = {4, infinity, 0, 0.8, 3, infinity};
     const Vector values = problem.constraint_values({1.5, 0.75}), expected{{2.25, 1.125, 0, 0.75, 1.5, 0.75}};
     for (std::size_t k = 0; k < 6; ++k) {

@@ -1,4 +1,5 @@
 #include "tanzen/base/errors.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/problem/bounds.hpp"
 #include "tanzen/problem/differences.hpp"
 #include "tanzen/problem/problem.hpp"
@@ -44,7 +45,6 @@ TEST_SUITE("problem") {
   }
 
   TEST_CASE("the region falls back on the bounds, and then on the usual box") {
-    const double infinity = std::numeric_limits<double>::infinity();
     const Problem problem = Problem::from_formula("x + y + z").bounds({0, -infinity, 2}, {4, infinity, infinity});
     CHECK_FALSE(problem.has_region());
     CHECK(problem.region().lower == Vector{{0, -10, 2}});

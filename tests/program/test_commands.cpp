@@ -273,14 +273,14 @@ TEST_SUITE("looking at a problem") {
       return result.out.substr(result.out.find("  at "));
     };
     CHECK(value_line("levy.toml") == value_line("levy:dim=3"));
-    const std::string kiln = TANZEN_SOURCE "/examples/round-kiln.toml";
+    const std::string kiln = testing::example_file("round-kiln.toml");
     CHECK(tanzen_line("tanzen problems " + kiln + " --fix u_wall=1.5 --write kiln.toml", folder.path()).code == 0);
     CHECK(contains(tanzen::read_file(folder / "kiln.toml"), "u_wall = 1.5"));
     CHECK(contains(tanzen_line("tanzen problems kiln.toml", folder.path()).out, "wall_loss + dome_loss"));
     const auto refused = tanzen_line("tanzen problems " + kiln + " --bounds 0:1 --write b.toml", folder.path());
     CHECK(refused.code == 2);
     CHECK_FALSE(std::filesystem::exists(folder / "b.toml"));
-    const std::string cooling = TANZEN_SOURCE "/examples/cooling.toml";
+    const std::string cooling = testing::example_file("cooling.toml");
     CHECK(tanzen_line("tanzen problems " + cooling + " --write cooling.toml", folder.path()).code == 0);
     CHECK(contains(tanzen_line("tanzen problems cooling.toml", folder.path()).out, "10, summed by the loss squares"));
   }

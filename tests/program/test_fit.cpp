@@ -11,8 +11,8 @@ using testing::contains;
 
 namespace {
 
-const std::string cooling = std::string(TANZEN_SOURCE) + "/examples/cooling.csv";
-const std::string shelves = std::string(TANZEN_SOURCE) + "/examples/two-shelves.csv";
+const std::string cooling = testing::example_file("cooling.csv");
+const std::string shelves = testing::example_file("two-shelves.csv");
 const std::string fits = std::string(TANZEN_SOURCE) + "/data/fits/";
 const std::string lewis = "moisture = first*exp(-rate*hours*exp(warmth*celsius))";
 const std::string newton = "celsius = room + (peak - room)*exp(-rate*minutes)";

@@ -10,13 +10,13 @@ using testing::contains;
 
 namespace {
 
-const std::string glaze = std::string(TANZEN_SOURCE) + "/examples/glaze-points.csv";
-const std::string firing = std::string(TANZEN_SOURCE) + "/examples/glaze-firing.toml";
+const std::string glaze = testing::example_file("glaze-points.csv");
+const std::string glaze_firing = testing::example_file("glaze-firing.toml");
 
 } // namespace
 
 TEST_SUITE("front") {
-  TEST_CASE("the trials of a glaze firing: which no other dominates, and what they cover") {
+  TEST_CASE("the trials of a glaze glaze_firing: which no other dominates, and what they cover") {
     const auto result = testing::tanzen({"front", glaze, "--objectives", "gas,breakage", "--reference", "60,70"});
     CHECK(result.code == 0);
     CHECK(contains(result.out, "glaze-points, 40 points of 2 objectives: gas, breakage"));
@@ -45,8 +45,8 @@ TEST_SUITE("front") {
   TEST_CASE("against the front that a method found: the trials miss some of it") {
     const testing::TemporaryFolder folder;
     const std::string found = (folder / "found.csv").string();
-    CHECK(testing::tanzen(
-              {"solve", firing, "--with", "nondominated-sorting", "--evaluations", "3000", "--front", found, "--quiet"})
+    CHECK(testing::tanzen({"solve", glaze_firing, "--with", "nondominated-sorting", "--evaluations", "3000", "--front",
+                           found, "--quiet"})
               .code <= 1);
     const auto trials = nlohmann::json::parse(testing::tanzen({"front", glaze, "--objectives", "gas,breakage",
                                                                "--reference", "60,70", "--against", found, "--json"})

@@ -9,15 +9,12 @@
 #include <filesystem>
 
 using testing::contains;
+using testing::example_file;
 using testing::ProgramResult;
 using testing::tanzen_line;
 using testing::TemporaryFolder;
 
-namespace {
-
-const std::string examples = TANZEN_SOURCE "/examples";
-
-} // namespace
+namespace {} // namespace
 
 TEST_SUITE("all minima") {
   TEST_CASE("the table lists them best first, with their shares and what is known of them") {
@@ -118,8 +115,8 @@ TEST_SUITE("checking a method") {
 TEST_SUITE("programs as objectives on the command line") {
   TEST_CASE("a problem file names one, and it runs in the file's folder") {
     const TemporaryFolder folder;
-    const ProgramResult result =
-        tanzen_line("tanzen solve " + examples + "/firing-trial.toml --with quadratic-model --quiet", folder.path());
+    const ProgramResult result = tanzen_line(
+        "tanzen solve " + example_file("firing-trial.toml") + " --with quadratic-model --quiet", folder.path());
     CAPTURE(result.err);
     CHECK(result.code == 0);
     CHECK(contains(result.out, "firing-trial, 2 variables, minimize"));
@@ -129,7 +126,7 @@ TEST_SUITE("programs as objectives on the command line") {
   TEST_CASE("two copies and two threads come to the same") {
     const TemporaryFolder folder;
     const std::string line =
-        "tanzen solve " + examples + "/firing-trial.toml --with differential-evolution --evaluations 150 --json";
+        "tanzen solve " + example_file("firing-trial.toml") + " --with differential-evolution --evaluations 150 --json";
     const auto alone = tanzen::outcome_from_json(tanzen_line(line, folder.path()).out);
     const auto together = tanzen::outcome_from_json(tanzen_line(line + " --jobs 2", folder.path()).out);
     CHECK(alone.outcome.point == together.outcome.point);
@@ -156,7 +153,8 @@ TEST_SUITE("programs as objectives on the command line") {
 
   TEST_CASE("a program's problem file is written back as it was read, and a wrong one is refused with its place") {
     const TemporaryFolder folder;
-    CHECK(tanzen_line("tanzen problems " + examples + "/firing-trial.toml --write copy.toml", folder.path()).code == 0);
+    CHECK(tanzen_line("tanzen problems " + example_file("firing-trial.toml") + " --write copy.toml", folder.path())
+              .code == 0);
     const std::string copy = tanzen::read_file(folder / "copy.toml");
     CHECK(contains(copy, "firing_trial.py\"]"));
     CHECK(contains(copy, "copies = 2"));

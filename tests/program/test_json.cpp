@@ -39,8 +39,6 @@ void has_keys(const json& object, std::initializer_list<const char*> keys) {
   }
 }
 
-const std::string examples = std::string(TANZEN_SOURCE) + "/examples/";
-
 } // namespace
 
 TEST_SUITE("json") {
@@ -84,7 +82,8 @@ TEST_SUITE("json") {
   }
 
   TEST_CASE("constraints come as a list with what they are worth") {
-    const json run = object_of("tanzen solve " + examples + "round-kiln.toml --with augmented-lagrangian");
+    const json run =
+        object_of("tanzen solve " + testing::example_file("round-kiln.toml") + " --with augmented-lagrangian");
     REQUIRE(run["constraints"].size() == 2);
     for (const json& row : run["constraints"])
       has_keys(row, {"name", "value", "lower", "upper", "slack", "multiplier", "active"});
@@ -107,10 +106,11 @@ TEST_SUITE("json") {
   }
 
   TEST_CASE("a front comes with its points, and a fit with its parameters") {
-    const json run = object_of("tanzen solve " + examples + "glaze-firing.toml --evaluations 600 --seed 2");
+    const json run =
+        object_of("tanzen solve " + testing::example_file("glaze-firing.toml") + " --evaluations 600 --seed 2");
     CHECK(run["front"].size() > 5);
-    const json fit =
-        object_of("tanzen fit " + examples + "cooling.csv --model celsius=room+(peak-room)*exp(-rate*minutes)");
+    const json fit = object_of("tanzen fit " + testing::example_file("cooling.csv") +
+                               " --model celsius=room+(peak-room)*exp(-rate*minutes)");
     has_keys(fit, {"parameters", "sum_before", "sum_after", "residual_sd", "degrees_of_freedom", "status", "converged",
                    "checked", "evaluations"});
     REQUIRE(fit["parameters"].size() == 3);
@@ -128,8 +128,8 @@ TEST_SUITE("json") {
     has_keys(found, {"points", "complete", "how"});
     CHECK(found["points"].size() == 9);
     for (const json& point : found["points"]) has_keys(point, {"value", "point", "multipliers", "kind", "eigenvalues"});
-    const json front =
-        object_of("tanzen front " + examples + "glaze-points.csv --objectives gas,breakage --reference 60,70");
+    const json front = object_of("tanzen front " + testing::example_file("glaze-points.csv") +
+                                 " --objectives gas,breakage --reference 60,70");
     has_keys(front, {"nondominated", "hypervolume", "ideal", "nadir"});
     CHECK(front["nondominated"].size() == 17);
     const json sample = object_of("tanzen sample booth --points 12 --seed 3");
@@ -161,7 +161,7 @@ TEST_SUITE("json") {
     CHECK(card["at"]["value"] == 5);
     CHECK(card["at"]["gradient"] == json::array({-8, -10}));
     CHECK(card["at"]["stationary"] == false);
-    const json kiln = object_of("tanzen problems " + examples + "round-kiln.toml --at 0.6,0.8");
+    const json kiln = object_of("tanzen problems " + testing::example_file("round-kiln.toml") + " --at 0.6,0.8");
     CHECK(kiln["at"]["constraints"].size() == 2);
     CHECK(kiln["at"]["violation"] == 0);
   }

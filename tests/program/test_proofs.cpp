@@ -10,12 +10,11 @@
 #include <string>
 
 using testing::contains;
+using testing::example_file;
 using testing::ProgramResult;
 using testing::tanzen_line;
 
-namespace {
-const std::string examples = std::string(TANZEN_SOURCE) + "/examples/";
-}
+namespace {}
 
 TEST_SUITE("proofs on the command line") {
   TEST_CASE("a run that proves says so, with every minimizer, and its JSON reads back") {
@@ -87,7 +86,7 @@ TEST_SUITE("proofs on the command line") {
     CHECK(contains(text.out, "181.6165215  maximum  -0.2708445907"));
     CHECK(contains(text.out, "no other stationary point lies in the region"));
     const auto json =
-        nlohmann::json::parse(tanzen_line("tanzen stationary " + examples + "rim.toml --prove --json").out);
+        nlohmann::json::parse(tanzen_line("tanzen stationary " + example_file("rim.toml") + " --prove --json").out);
     CHECK(json.at("complete") == true);
     CHECK(json.at("points").size() == 4);
     for (const auto& point : json.at("points")) {
@@ -99,14 +98,14 @@ TEST_SUITE("proofs on the command line") {
         tanzen_line(R"~(tanzen stationary --formula "(x - y)^2" --region -1:1 --prove --proof-seconds 1)~");
     CHECK(valley.code == 1);
     CHECK(contains(valley.out, "complete      not proved"));
-    const ProgramResult inequality = tanzen_line("tanzen stationary " + examples + "round-kiln.toml --prove");
+    const ProgramResult inequality = tanzen_line("tanzen stationary " + example_file("round-kiln.toml") + " --prove");
     CHECK(inequality.code == 2);
     CHECK(contains(inequality.err, "stationary points are found under equality constraints"));
   }
 
   TEST_CASE("a constrained optimum is proved, and that nothing is feasible") {
     const ProgramResult kiln =
-        tanzen_line("tanzen solve " + examples + "round-kiln.toml --with branch-and-bound --quiet");
+        tanzen_line("tanzen solve " + example_file("round-kiln.toml") + " --with branch-and-bound --quiet");
     CHECK(kiln.code == 0);
     CHECK(contains(kiln.out, "proved        within the region the best value lies from 4.3295905"));
     CHECK(contains(kiln.out, "exactly one there"));

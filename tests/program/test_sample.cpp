@@ -10,8 +10,8 @@ using testing::contains;
 
 namespace {
 
-const std::string firing = std::string(TANZEN_SOURCE) + "/examples/glaze-firing.toml";
-const std::string kiln = std::string(TANZEN_SOURCE) + "/examples/round-kiln.toml";
+const std::string firing = testing::example_file("glaze-firing.toml");
+const std::string kiln = testing::example_file("round-kiln.toml");
 
 } // namespace
 

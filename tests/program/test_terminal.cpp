@@ -106,27 +106,26 @@ TEST_SUITE("terminals") {
 
   TEST_CASE("what commands print fits 80, 100 and 160 columns of a terminal, and 100 in a pipe") {
     const TemporaryFolder folder;
-    const std::string examples = std::string(TANZEN_SOURCE) + "/examples/";
     const std::vector<std::vector<std::string>> lines = {
         {"problems"},
         {"problems", "rosenbrock"},
-        {"problems", examples + "round-kiln.toml", "--at", "0.6,0.8"},
+        {"problems", testing::example_file("round-kiln.toml"), "--at", "0.6,0.8"},
         {"methods"},
         {"methods", "gradient-descent"},
         {"methods", "cma-es"},
         {"solve", "rosenbrock:dim=3", "--with", "cma-es", "--evaluations", "500"},
-        {"solve", examples + "round-kiln.toml", "--with", "augmented-lagrangian"},
+        {"solve", testing::example_file("round-kiln.toml"), "--with", "augmented-lagrangian"},
         {"solve", "rastrigin", "--with", "nelder-mead", "--repeats", "5"},
         {"solve", "himmelblau", "--with", "single-linkage", "--all-minima", "--quiet"},
         {"sweep", "rosenbrock", "--with", "nadam", "--vary", "step=1e-3..1e0:7"},
         {"compare", "rosenbrock", "rastrigin:dim=2", "--with", "nelder-mead", "--with", "differential-evolution",
          "--with", "bfgs", "--repeats", "3", "--evaluations", "500"},
-        {"campaign", examples + "valleys.toml", "--dry-run"},
-        {"fit", examples + "cooling.csv", "--model", "celsius = room + (peak - room)*exp(-rate*minutes)", "--from",
-         "room=20,peak=1000,rate=0.01"},
+        {"campaign", testing::example_file("valleys.toml"), "--dry-run"},
+        {"fit", testing::example_file("cooling.csv"), "--model", "celsius = room + (peak - room)*exp(-rate*minutes)",
+         "--from", "room=20,peak=1000,rate=0.01"},
         {"stationary", "himmelblau", "--show"},
-        {"front", examples + "glaze-points.csv", "--objectives", "gas,breakage", "--reference", "60,70"},
-        {"sample", examples + "glaze-firing.toml", "--points", "20"},
+        {"front", testing::example_file("glaze-points.csv"), "--objectives", "gas,breakage", "--reference", "60,70"},
+        {"sample", testing::example_file("glaze-firing.toml"), "--points", "20"},
         {"check", "method", "bfgs"}};
     for (const auto& line : lines) {
       CAPTURE(line.front() + " " + (line.size() > 1 ? line[1] : ""));

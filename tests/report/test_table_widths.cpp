@@ -1,4 +1,5 @@
 // Tables fit where they are printed, and lose nothing.
+#include "support/text.hpp"
 #include "tanzen/base/text.hpp"
 #include "tanzen/report/table.hpp"
 
@@ -12,19 +13,9 @@ using namespace tanzen;
 
 namespace {
 
-std::vector<std::string> lines_of(const std::string& text) {
-  std::vector<std::string> lines;
-  for (std::size_t at = 0; at < text.size();) {
-    const std::size_t end = text.find('\n', at);
-    lines.push_back(text.substr(at, end - at));
-    at = end + 1;
-  }
-  return lines;
-}
-
 std::size_t widest(const std::string& text) {
   std::size_t width = 0;
-  for (const std::string& line : lines_of(text)) width = std::max(width, character_count(line));
+  for (const std::string& line : testing::lines_of(text)) width = std::max(width, character_count(line));
   return width;
 }
 
@@ -54,7 +45,7 @@ TEST_SUITE("widths of tables") {
   TEST_CASE("words go on under themselves") {
     const std::string text = of_glazes().text(80);
     CHECK(widest(text) <= 80);
-    const auto lines = lines_of(text);
+    const auto lines = testing::lines_of(text);
     const std::size_t column = lines[0].find("what is known");
     REQUIRE(column != std::string::npos);
     CHECK(lines[1].find("runs where") == column);
@@ -74,7 +65,7 @@ TEST_SUITE("widths of tables") {
     }
     const std::string text = table.text(60);
     CHECK(widest(text) <= 60);
-    const auto lines = lines_of(text);
+    const auto lines = testing::lines_of(text);
     CHECK(std::ranges::count(lines, std::string()) == 2); // three blocks
     CHECK(std::ranges::count_if(lines, [](const auto& line) { return line.starts_with("  iteration"); }) == 3);
     for (int k = 1; k <= 12; ++k) CHECK(text.find("-1.2345" + std::to_string(k)) != std::string::npos);

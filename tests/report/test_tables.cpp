@@ -1,3 +1,4 @@
+#include "support/text.hpp"
 #include "tanzen/search/trace.hpp"
 
 #include "tanzen/report/iteration_table.hpp"
@@ -39,16 +40,9 @@ Trace counted(int last, bool with_gradient) {
   return Trace({"step"}, {"x", "y"}, true, std::move(cells));
 }
 
-std::vector<std::string> lines_of(const std::string& text) {
-  std::vector<std::string> lines;
-  std::istringstream stream(text);
-  for (std::string line; std::getline(stream, line);) lines.push_back(line);
-  return lines;
-}
-
 std::vector<int> iterations_shown(const Trace& trace, std::optional<std::int64_t> every) {
   std::vector<int> shown;
-  const auto lines = lines_of(iteration_table(trace, every, false));
+  const auto lines = testing::lines_of(iteration_table(trace, every, false));
   for (std::size_t k = 1; k < lines.size(); ++k) shown.push_back(std::stoi(lines[k]));
   return shown;
 }
@@ -100,13 +94,13 @@ TEST_SUITE("tables") {
   }
 
   TEST_CASE("columns of which nothing is known are left out, single unknown cells are dashes") {
-    const auto lines = lines_of(iteration_table(counted(2, false), {}, false));
+    const auto lines = testing::lines_of(iteration_table(counted(2, false), {}, false));
     CHECK(lines[0] == "  iteration  evaluations        value  step");
     CHECK(lines[1] == "          0            1            1  0.25");
     CHECK(lines[2] == "          1            3          0.5     -");
-    CHECK(lines_of(iteration_table(counted(2, true), {}, false))[0] ==
+    CHECK(testing::lines_of(iteration_table(counted(2, true), {}, false))[0] ==
           "  iteration  evaluations        value  gradient  step");
-    CHECK(lines_of(iteration_table(counted(2, false), {}, true))[3] ==
+    CHECK(testing::lines_of(iteration_table(counted(2, false), {}, true))[3] ==
           "          2            5  0.333333333  0.25  5  -4");
   }
 }

@@ -1,17 +1,15 @@
 #include "tanzen/methods/catalogue.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/search/relative_gradient.hpp"
 #include "tanzen/search/run.hpp"
 
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <limits>
 
 using namespace tanzen;
 
 namespace {
-
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
 /// A lop-sided bowl with its least value 3 away from zero, in other units. Powers of ten round on the way.
 Problem bowl(double values, double x_unit, double y_unit) {
@@ -34,14 +32,14 @@ TEST_SUITE("relative gradients") {
           doctest::Approx(0.75)); // x can fall by a quarter
     CHECK(relative_gradient(problem, Vector{{1, 2}}, Vector{{0, 0}}, 0) == 0);
     CHECK(std::isinf(relative_gradient(problem, Vector{{1, 2}}, Vector{{1, 0}}, 0)));
-    CHECK(std::isnan(relative_gradient(problem, Vector{{1, 2}}, Vector{{unknown, 0}}, 1)));
+    CHECK(std::isnan(relative_gradient(problem, Vector{{1, 2}}, Vector{{not_known, 0}}, 1)));
   }
 
   TEST_CASE("values are measured by themselves, or by what the run has changed them by") {
     CHECK(value_size(7, 100) == 7);
     CHECK(value_size(0.5, 100) == 1);
     CHECK(value_size(0, 1e-8) == 1e-8);
-    CHECK(value_size(0, unknown) == 1);
+    CHECK(value_size(0, not_known) == 1);
   }
 
   TEST_CASE("a variable's size is what is given, its start, its bounds, its region, in this order") {

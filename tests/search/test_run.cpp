@@ -14,8 +14,6 @@ using namespace tanzen;
 
 namespace {
 
-constexpr double nan_value = std::numeric_limits<double>::quiet_NaN();
-
 /// Moves along the first axis by a fixed step, evaluating several times an iteration.
 struct Walker {
   double step = 1;
@@ -142,9 +140,7 @@ TEST_SUITE("run") {
   }
 
   TEST_CASE("no number on the way is stepped over, and the best point so far is kept") {
-    const Problem holed = line([](double x) {
-      return x == 5 ? nan_value : x == 7 ? std::numeric_limits<double>::infinity() : (x - 4) * (x - 4);
-    });
+    const Problem holed = line([](double x) { return x == 5 ? not_known : x == 7 ? infinity : (x - 4) * (x - 4); });
     const Outcome outcome = run(holed, walker(), {.stop = {.iterations = 20}});
     CHECK(outcome.status == Status::iterations);
     CHECK(outcome.value == 0);
@@ -157,8 +153,7 @@ TEST_SUITE("run") {
     const Outcome outcome = run(edge.maximized().start({0.5}), method("gradient-descent", {{"step", 5}}));
     CHECK(outcome.status == Status::diverged);
     CHECK_FALSE(std::isnan(outcome.value));
-    const Outcome unbounded =
-        run(line([](double x) { return x > 3 ? -std::numeric_limits<double>::infinity() : -x; }), walker());
+    const Outcome unbounded = run(line([](double x) { return x > 3 ? -infinity : -x; }), walker());
     CHECK(unbounded.status == Status::unbounded);
     CHECK(unbounded.value == -3);
   }
@@ -179,7 +174,7 @@ TEST_SUITE("run") {
   }
 
   TEST_CASE("a start without a value is told, and a method may walk out of it") {
-    const Problem holed = line([](double x) { return x < 2 ? nan_value : x; });
+    const Problem holed = line([](double x) { return x < 2 ? not_known : x; });
     const Outcome outcome = run(holed, walker(), {.stop = {.iterations = 5}});
     CHECK(std::isnan(outcome.start_value));
     CHECK(outcome.value == 2);

@@ -1,20 +1,18 @@
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/search/stop_checker.hpp"
 
 #include <doctest/doctest.h>
 
 #include <cmath>
-#include <limits>
 #include <vector>
 
 using namespace tanzen;
 
 namespace {
 
-constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-
 /// What is told of one iteration.
 struct Told {
-  double value, step = 1, gradient_norm = unknown;
+  double value, step = 1, gradient_norm = not_known;
   Vector point = Vector::Zero(2);
 };
 
@@ -46,7 +44,7 @@ TEST_SUITE("stop rules, iteration by iteration") {
   TEST_CASE("a gradient norm counts once it is at the tolerance, an unknown one never") {
     const StopRules rules{.gradient_tolerance = 1e-3};
     CHECK(end_of(rules, 1, {{1, 1, 1e-2}, {1, 1, 1e-3}}) == End{{2, Status::gradient}});
-    CHECK(end_of(rules, 1, {{1, 1, unknown}, {1, 1, unknown}}) == End{});
+    CHECK(end_of(rules, 1, {{1, 1, not_known}, {1, 1, not_known}}) == End{});
   }
 
   TEST_CASE("short steps must come one after the other, as many as the window is wide") {
@@ -59,7 +57,7 @@ TEST_SUITE("stop rules, iteration by iteration") {
 
   TEST_CASE("a step is short beside the point that it leads to") {
     const StopRules rules{.gradient_tolerance = {}, .step_tolerance = 1e-6, .window = 1};
-    const Told far{1, 1e-4, unknown, Vector::Constant(2, 1e3)}, near{1, 1e-4, unknown, Vector::Zero(2)};
+    const Told far{1, 1e-4, not_known, Vector::Constant(2, 1e3)}, near{1, 1e-4, not_known, Vector::Zero(2)};
     CHECK(end_of(rules, 1, {far}) == End{{1, Status::step}}); // 1e-4 against 1e-6 (1 + 1414)
     CHECK(end_of(rules, 1, {near}) == End{});
   }
@@ -83,8 +81,7 @@ TEST_SUITE("stop rules, iteration by iteration") {
   }
 
   TEST_CASE("a point that is no longer finite has diverged at once") {
-    const double infinity = std::numeric_limits<double>::infinity();
-    const Told lost{infinity, 1, unknown, Vector::Constant(2, infinity)};
+    const Told lost{infinity, 1, not_known, Vector::Constant(2, infinity)};
     CHECK(end_of({.gradient_tolerance = {}}, 1, {{1}, lost}) == End{{2, Status::diverged}});
   }
 

@@ -185,8 +185,4 @@ bool says(std::string_view text, std::string_view words) {
   return flat.find(words) != std::string::npos;
 }
 
-bool contains(std::string_view text, std::string_view part) {
-  return text.find(part) != std::string_view::npos;
-}
-
 } // namespace testing

@@ -1,5 +1,7 @@
 #pragma once
 
+#include "support/text.hpp"
+
 #include <filesystem>
 #include <string>
 #include <string_view>
@@ -64,7 +66,6 @@ class TemporaryFolder {
   std::filesystem::path path_;
 };
 
-[[nodiscard]] bool contains(std::string_view text, std::string_view part);
 /// Whether a text has these words one after the other, on whichever lines.
 [[nodiscard]] bool says(std::string_view text, std::string_view words);
 

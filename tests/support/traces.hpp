@@ -1,6 +1,6 @@
 #pragma once
 
-#include "tanzen/search/trace.hpp"
+#include "tanzen/search/run.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -15,6 +15,11 @@ inline bool same_trace(const tanzen::Trace& a, const tanzen::Trace& b) {
     if (!std::ranges::equal(a.row(row), b.row(row), same)) return false;
   }
   return true;
+}
+
+/// So many iterations, no fewer, with their points.
+[[nodiscard]] inline tanzen::RunOptions exactly(std::int64_t iterations, const tanzen::Coordinates& from) {
+  return {.start = from, .stop = {.iterations = iterations, .gradient_tolerance = {}}, .trace = {.points = true}};
 }
 
 } // namespace testing

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "tanzen/interval/rounding.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <bit>
 #include <cmath>
@@ -43,7 +44,6 @@ struct Enclosure {
 
 namespace intervals {
 
-inline constexpr double infinity = std::numeric_limits<double>::infinity();
 inline constexpr Enclosure everything{-infinity, infinity};
 inline constexpr Enclosure nothing{infinity, -infinity};
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/search/found_minima.hpp"
 #include "tanzen/search/incumbent.hpp"
 #include "tanzen/search/ledger.hpp"
@@ -170,8 +171,6 @@ class Evaluator {
   void find_slopes(const Vector& x);
   [[nodiscard]] bool is_first_at_start(const Vector& x);
   void note_gradient(const Vector& x, bool at_start);
-
-  static constexpr double infinity = std::numeric_limits<double>::infinity();
 
   std::unique_ptr<Run> own_; ///< of the first view
   Run* run_;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/problem/problem.hpp"
 #include "tanzen/search/front_archive.hpp"
 #include "tanzen/search/ledger.hpp"
@@ -64,8 +65,6 @@ class Incumbent {
   void judge(const Vector& x, double value, double violation, const Counts& counts);
   /// Notes what is reached now.
   void reach(double value, const Counts& counts);
-
-  static constexpr double infinity = std::numeric_limits<double>::infinity();
 
   const Problem* problem_;
   double feasibility_;

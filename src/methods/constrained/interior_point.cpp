@@ -1,5 +1,6 @@
 #include "tanzen/methods/constrained/interior_point.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/symmetric_factors.hpp"
 
@@ -17,12 +18,10 @@
 namespace tanzen::methods {
 namespace {
 
-constexpr double infinity = std::numeric_limits<double>::infinity();
-
 /// One run: iterate, barrier, filter, and the system that is factored.
-class Walk {
+class InteriorWalk {
  public:
-  Walk(const InteriorPoint& settings, Evaluator& evaluate, Vector start)
+  InteriorWalk(const InteriorPoint& settings, Evaluator& evaluate, Vector start)
       : settings_(settings), evaluate_(evaluate), rows_(evaluate.problem().constraints()),
         box_(evaluate.bounds().lower(), evaluate.bounds().upper()), slack_box_(rows_.lower(), rows_.upper()),
         barrier_(settings.barrier), damped_(start.size()) {
@@ -376,7 +375,7 @@ void InteriorPoint::settings(Settings& list) {
 }
 
 Search InteriorPoint::search(Evaluator& evaluate, Start start) const {
-  Walk walk(*this, evaluate, std::move(start.point));
+  InteriorWalk walk(*this, evaluate, std::move(start.point));
   for (;;) {
     walk.iterate();
     co_yield Iteration(walk.here.x, walk.here.value)

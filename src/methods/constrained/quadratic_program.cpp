@@ -1,5 +1,6 @@
 #include "tanzen/methods/constrained/quadratic_program.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/factors.hpp"
 
 #include <algorithm>
@@ -9,7 +10,6 @@
 namespace tanzen::methods {
 namespace {
 
-constexpr double infinity = std::numeric_limits<double>::infinity();
 constexpr double rounding = std::numeric_limits<double>::epsilon();
 
 /// One side of a row or of a variable's bounds: normal · x >= limit, with the normal turned where the side is an upper

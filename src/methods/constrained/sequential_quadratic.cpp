@@ -1,6 +1,7 @@
 #include "tanzen/methods/constrained/sequential_quadratic.hpp"
 
 #include "tanzen/methods/constrained/quadratic_program.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/symmetric_eigen.hpp"
 
 #include "constrained_point.hpp"
@@ -11,8 +12,6 @@
 
 namespace tanzen::methods {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// The exact Hessian of the Lagrangian with its curvatures turned positive, and none far below the largest.
 class ExactModel {
@@ -140,9 +139,9 @@ class Merit {
 };
 
 /// One run: where it stands, its model, its prices.
-class Walk {
+class QuadraticWalk {
  public:
-  Walk(const SequentialQuadratic& settings, Evaluator& evaluate, Vector start)
+  QuadraticWalk(const SequentialQuadratic& settings, Evaluator& evaluate, Vector start)
       : here(), settings_(settings), evaluate_(evaluate), rows_(evaluate.problem().constraints()),
         bounds_(evaluate.bounds()), subproblem_(rows_, bounds_), merit_(rows_), damped_(start.size()),
         exact_(start.size()) {
@@ -312,7 +311,7 @@ void SequentialQuadratic::settings(Settings& list) {
 }
 
 Search SequentialQuadratic::search(Evaluator& evaluate, Start start) const {
-  Walk walk(*this, evaluate, std::move(start.point));
+  QuadraticWalk walk(*this, evaluate, std::move(start.point));
   for (;;) {
     walk.iterate();
     co_yield Iteration(walk.here.x, walk.here.value)

@@ -1,18 +1,16 @@
 #include "front_members.hpp"
 
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/sampling.hpp"
 #include "tanzen/statistics/fronts.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <functional>
-#include <limits>
 #include <numeric>
 
 namespace tanzen::methods {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 double or_worst(double value) {
   constexpr double worst = 1e300;

@@ -1,4 +1,5 @@
 #include "part_problem.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <utility>
 
@@ -117,7 +118,6 @@ Problem problem_of(Evaluator& outer, const PartProblem& part) {
     all.head(n) = values;
     return all;
   };
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   const Bounds& bounds = whole.bounds();
   const Box region = whole.region();
   Problem made = Problem::from_bundle(std::make_shared<PartFunction>(outer, part), {Objective()}, std::move(rows))

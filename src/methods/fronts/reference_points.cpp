@@ -2,6 +2,7 @@
 
 #include "tanzen/base/errors.hpp"
 #include "tanzen/base/text.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/factors.hpp"
 #include "tanzen/numeric/sampling.hpp"
 
@@ -16,8 +17,6 @@
 
 namespace tanzen::methods {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// Throws InputError for a lattice that nobody could fill.
 void check_size(Index objectives, Index parts) {

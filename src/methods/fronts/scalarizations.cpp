@@ -2,6 +2,7 @@
 #include "tanzen/methods/fronts/chebyshev.hpp"
 #include "tanzen/methods/fronts/epsilon_constraint.hpp"
 #include "tanzen/methods/fronts/weighted_sum.hpp"
+#include "tanzen/numeric/constants.hpp"
 #include "tanzen/numeric/sampling.hpp"
 
 #include "scalarized.hpp"
@@ -29,8 +30,6 @@ Matrix grid(Index dimension, Index count) {
 std::vector<Constraint> limits(const char* name, Index count, double lower, double upper) {
   return std::vector<Constraint>(static_cast<std::size_t>(count), {.name = name, .lower = lower, .upper = upper});
 }
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// A problem with one variable t more, which costs `price`: its rows are what the objectives, in parts of their range,
 /// lie beyond base + t direction.

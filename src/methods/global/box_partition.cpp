@@ -5,7 +5,6 @@
 
 namespace tanzen::methods {
 
-using intervals::infinity;
 using Order = ProblemOverBoxes::Order;
 
 namespace {

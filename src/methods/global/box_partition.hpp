@@ -46,9 +46,9 @@ class BoxPartition {
   /// A part of the region that waits.
   struct Part {
     Sides sides;
-    double lower = -intervals::infinity; ///< no feasible value in it is below
-    double upper = intervals::infinity;  ///< no value in it is above, where all of it is feasible
-    double width = 1;                    ///< of what it was cut from
+    double lower = -infinity; ///< no feasible value in it is below
+    double upper = infinity;  ///< no value in it is above, where all of it is feasible
+    double width = 1;         ///< of what it was cut from
     /// By variable: whether the region's lower or upper face is no part of it any more, where it touches that face.
     std::vector<char> without_lower, without_upper;
   };
@@ -96,7 +96,7 @@ class BoxPartition {
   std::vector<double> centre_;
   std::priority_queue<Part, std::vector<Part>, LaterFirst> queue_;
   std::vector<Part> final_; ///< that are not cut any more
-  double best_ = intervals::infinity, last_width_ = 1, scale_ = 1;
+  double best_ = infinity, last_width_ = 1, scale_ = 1;
   std::int64_t looked_at_ = 0;
   std::size_t most_recorded_;
   Proof::Reason reason_ = Proof::Reason::value; ///< of what the last part lost

@@ -6,8 +6,6 @@
 
 namespace tanzen::methods {
 
-using intervals::infinity;
-
 /// Of the value, or the Lagrangian with the multipliers that were set. None where the curvatures have no bounds.
 std::optional<ProblemOverBoxes::Underestimator> ProblemOverBoxes::underestimator(const Sides& box) const {
   Underestimator below;

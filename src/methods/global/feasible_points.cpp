@@ -7,8 +7,6 @@
 namespace tanzen::methods {
 namespace {
 
-using intervals::infinity;
-
 /// Positive definite, and no more nearly singular than rounding lets one tell: as it is, or with as little added to its
 /// diagonal as that takes. None where nothing helps.
 std::optional<CholeskyFactors> definite_factors(const Matrix& hessian) {

@@ -138,7 +138,7 @@ bool ProblemOverBoxes::proves_stationary_point(const Supposed& at, Sides& box, S
 /// to them. Nothing where what is added to the Lagrangian, t (y + rho t / 2), may be positive at feasible points.
 std::optional<ProblemOverBoxes::Sides> ProblemOverBoxes::raised(const Supposed& at, const Sides& multipliers,
                                                                 const Sides& away, double rho) {
-  constexpr Enclosure not_above{-intervals::infinity, 0}, not_below{0, intervals::infinity};
+  constexpr Enclosure not_above{-infinity, 0}, not_below{0, infinity};
   Sides weights;
   for (std::size_t k = 0; k < multipliers.size(); ++k) {
     const int side = at.rows[k].side;

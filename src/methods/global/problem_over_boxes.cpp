@@ -7,8 +7,6 @@
 
 namespace tanzen::methods {
 
-using intervals::infinity;
-
 ProblemOverBoxes::ProblemOverBoxes(const Problem& problem)
     : tape_(value_and_rows(problem).value()), work_(tape_.workspace()), point_work_(tape_.workspace()),
       sign_(problem.sign()), n_(static_cast<std::size_t>(problem.dimension())), sizes_(problem.typical_sizes()),

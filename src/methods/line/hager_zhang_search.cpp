@@ -1,4 +1,5 @@
 #include "line_rules.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <cmath>
 
@@ -110,7 +111,6 @@ class HagerZhangSearch::Work {
     return owner_.is_approximate_ || now.value - value <= 4 * epsilon * std::abs(value);
   }
 
-  static constexpr double infinity = std::numeric_limits<double>::infinity();
   static constexpr double epsilon = std::numeric_limits<double>::epsilon();
 
   HagerZhangSearch& owner_;

@@ -1,4 +1,5 @@
 #include "line_rules.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -18,13 +19,13 @@ double cubic(const Trial& l, const Trial& t) {
   return l.step + (gamma - l.slope + theta) / (2 * gamma - l.slope + t.slope) * (t.step - l.step);
 }
 
-/// The minimizer of the parabola through a value, its slope and another value.
-double parabola(const Trial& l, const Trial& t) {
+/// The minimizer of the from_parabola through a value, its slope and another value.
+double from_parabola(const Trial& l, const Trial& t) {
   return l.step + l.slope / ((l.value - t.value) / (t.step - l.step) + l.slope) / 2 * (t.step - l.step);
 }
 
 /// Where the slope would vanish on the straight line through two.
-double secant(const Trial& l, const Trial& t) {
+double from_secant(const Trial& l, const Trial& t) {
   return t.step + t.slope / (t.slope - l.slope) * (l.step - t.step);
 }
 
@@ -59,10 +60,10 @@ class MoreThuenteSearch : public LineSearch {
 double MoreThuenteSearch::next_trial(const Interval& now, const Trial& t, double least, double most) {
   const auto& [l, u, is_bracketed] = now;
   if (t.value > l.value) { // case 1: higher; nearer to the cubic's minimizer where that is nearer to the best end
-    const double c = cubic(l, t), q = parabola(l, t);
+    const double c = cubic(l, t), q = from_parabola(l, t);
     return is_nearer(c, q, l.step) ? c : c + (q - c) / 2;
   }
-  const double s = secant(l, t);
+  const double s = from_secant(l, t);
   if (t.slope * l.slope < 0) { // case 2: lower, with slopes of two signs
     const double c = cubic(t, l);
     return is_nearer(c, s, t.step) ? s : c;
@@ -94,7 +95,6 @@ void MoreThuenteSearch::narrow(Interval& now, const Trial& t) {
 }
 
 LineStep MoreThuenteSearch::search(const Ray& ray, double step) {
-  constexpr double infinity = std::numeric_limits<double>::infinity();
   const auto [zero, value, slope] = ray.start;
   const double decrease = settings_.decrease;
   const double rounding = 4 * std::numeric_limits<double>::epsilon() * std::abs(value);

@@ -1,6 +1,7 @@
 #include "tanzen/methods/population/adaptive_differential_evolution.hpp"
 
 #include "tanzen/methods/population/population.hpp"
+#include "tanzen/numeric/constants.hpp"
 
 #include "trial_vector.hpp"
 
@@ -11,8 +12,6 @@
 
 namespace tanzen::methods {
 namespace {
-
-constexpr double infinity = std::numeric_limits<double>::infinity();
 
 /// Weights F and crossovers CR that succeeded, in a ring of means (Tanabe and Fukunaga, 2013, section III).
 class SuccessHistory {

@@ -1,0 +1,26 @@
+# A whole build reads what sources share once for a unit of up to so many of one folder, not once for each source. One
+# change then compiles its unit again: presets for work on the code leave it off.
+option(TANZEN_LARGE_UNITS "Compile the sources of a folder together" OFF)
+set(TANZEN_LARGEST_UNIT 16 CACHE STRING "Sources of a unit at most")
+
+function(tanzen_group_sources target)
+  if(NOT TANZEN_LARGE_UNITS)
+    return()
+  endif()
+  set(folder_before "")
+  foreach(source IN LISTS ARGN)
+    get_filename_component(folder ${source} DIRECTORY)
+    if(NOT folder STREQUAL folder_before)
+      set(folder_before ${folder})
+      set(count 0)
+    endif()
+    math(EXPR part "${count} / ${TANZEN_LARGEST_UNIT}")
+    math(EXPR count "${count} + 1")
+    file(RELATIVE_PATH name ${PROJECT_SOURCE_DIR} ${folder})
+    string(REPLACE "/" "_" name ${name})
+    set_property(SOURCE ${source} PROPERTY UNITY_GROUP ${name}_${part})
+  endforeach()
+  set_target_properties(${target} PROPERTIES UNITY_BUILD ON UNITY_BUILD_MODE GROUP)
+  # A type of a source's own is no less its own for standing in a unit with others.
+  target_compile_options(${target} PRIVATE $<$<CXX_COMPILER_ID:GNU>:-Wno-subobject-linkage>)
+endfunction()
