@@ -163,8 +163,7 @@ void export_tables(const Context& context, const ExportOptions& options) {
 
 } // namespace
 
-void add_campaign(const Command& program, Context& context) {
-  const Command command = program.command("campaign", "the runs of a plan, into a results file; goes on by itself");
+void add_campaign(const Command& command, Context& context) {
   auto options = std::make_shared<CampaignOptions>();
   command.takes("plan", options->plan, "PLAN", "the plan (TOML)");
   command.takes("--output", options->output, "FILE", "the results file (beside the plan, by its name)");

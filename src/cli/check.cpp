@@ -174,8 +174,7 @@ void add_check_method(const Command& check, Context& context) {
 
 } // namespace
 
-void add_check(const Command& program, Context& context) {
-  const Command command = program.command("check", "what is wrong with a derivative of one's own");
+void add_check(const Command& command, Context& context) {
   command.needs_command();
   const Command derivative =
       command.command("derivative", "compare derivatives written by hand with the true ones, or show those");

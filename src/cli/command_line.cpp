@@ -80,6 +80,40 @@ std::string with_option(const MethodCatalogue& methods, const std::string& word,
   return meant ? fmt::format("; did you mean '--{}'?", *meant) : std::string();
 }
 
+/// A command, and what it is told of in the list of all.
+struct CommandRow {
+  const char* name;
+  const char* what;
+  void (*fill)(const cli::Command& command, cli::Context& context);
+};
+
+constexpr CommandRow command_rows[] = {
+    {"problems", "the testbed: a list, or the card of one problem", cli::add_problems},
+    {"methods", "the methods: a list, or the card of one with its settings", cli::add_methods},
+    {"solve", "one run: the iterations, the outcome, what to make of it", cli::add_solve},
+    {"sweep", "one method, one thing varied, side by side", cli::add_sweep},
+    {"compare", "many methods on many problems, many times", cli::add_compare},
+    {"campaign", "the runs of a plan, into a results file; goes on by itself", cli::add_campaign},
+    {"figure", "one picture: png, svg, pdf, html, gif or mp4 by its ending", cli::add_figure},
+    {"fit", "a model fitted to data: parameters with their errors, residuals, the curve", cli::add_fit},
+    {"front", "the nondominated ones among points of several objectives, and indicators", cli::add_front},
+    {"sample", "random points of a problem's region and what it says of them", cli::add_sample},
+    {"stationary", "all stationary points, under equality constraints too, each classified", cli::add_stationary},
+    {"check", "what is wrong with a derivative, a method or the stated minima of one's own", cli::add_check},
+    {"report", "one page for colleagues: sentences, tables, figures, runs", cli::add_report},
+    {"demo", "a guided tour: five small acts, with pictures", cli::add_demo},
+};
+
+/// All commands; where the first word is one of them, what the others take is not asked for.
+void add_commands(const cli::Program& program, cli::Context& context, std::string_view first_word) {
+  const bool is_named =
+      std::ranges::any_of(command_rows, [&](const CommandRow& row) { return row.name == first_word; });
+  for (const CommandRow& row : command_rows) {
+    const cli::Command command = program.command(row.name, row.what);
+    if (!is_named || row.name == first_word) row.fill(command, context);
+  }
+}
+
 void add_help(cli::Program& program, cli::Context& context) {
   struct Options {
     std::vector<std::string> words;
@@ -136,10 +170,7 @@ int run_command_line(int argc, const char* const* argv, const Additions& additio
   program.explains_extra_words([&](const std::string& word, const std::vector<std::string>& options) {
     return with_option(own.methods, word, options);
   });
-  for (auto add : {cli::add_problems, cli::add_methods, cli::add_solve, cli::add_sweep, cli::add_compare,
-                   cli::add_campaign, cli::add_figure, cli::add_fit, cli::add_front, cli::add_sample,
-                   cli::add_stationary, cli::add_check, cli::add_report, cli::add_demo})
-    add(program, context);
+  add_commands(program, context, argc > 1 ? argv[1] : "");
   add_help(program, context);
   try {
     int code = parse_and_run(program, context, argc, argv);

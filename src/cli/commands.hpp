@@ -29,22 +29,22 @@ struct Context {
   void say(const std::string& text) const;
 };
 
-/// Each command adds itself to the program: its options, its help, and what it does.
-void add_problems(const Command& program, Context& context);
-void add_methods(const Command& program, Context& context);
-void add_solve(const Command& program, Context& context);
-void add_sweep(const Command& program, Context& context);
-void add_compare(const Command& program, Context& context);
-void add_campaign(const Command& program, Context& context);
-void add_figure(const Command& program, Context& context);
-void add_check(const Command& program, Context& context);
+/// Each command says what it takes, what its help ends with, and what it does.
+void add_problems(const Command& command, Context& context);
+void add_methods(const Command& command, Context& context);
+void add_solve(const Command& command, Context& context);
+void add_sweep(const Command& command, Context& context);
+void add_compare(const Command& command, Context& context);
+void add_campaign(const Command& command, Context& context);
+void add_figure(const Command& command, Context& context);
+void add_check(const Command& command, Context& context);
 /// A part of it.
 void add_check_minima(const Command& check, Context& context);
-void add_fit(const Command& program, Context& context);
-void add_front(const Command& program, Context& context);
-void add_report(const Command& program, Context& context);
-void add_sample(const Command& program, Context& context);
-void add_stationary(const Command& program, Context& context);
-void add_demo(const Command& program, Context& context);
+void add_fit(const Command& command, Context& context);
+void add_front(const Command& command, Context& context);
+void add_report(const Command& command, Context& context);
+void add_sample(const Command& command, Context& context);
+void add_stationary(const Command& command, Context& context);
+void add_demo(const Command& command, Context& context);
 
 } // namespace tanzen::cli

@@ -154,8 +154,7 @@ void compare_and_print(const Context& context, const CompareOptions& options) {
 
 } // namespace
 
-void add_compare(const Command& program, Context& context) {
-  const Command command = program.command("compare", "many methods on many problems, many times");
+void add_compare(const Command& command, Context& context) {
   auto options = std::make_shared<CompareOptions>();
   command.takes("problems", options->problems, "PROBLEM", "problems, families of them, or one results file (.sqlite)");
   options->problem.add_to(command);

@@ -181,8 +181,7 @@ void open_in_browser(const Context& context, const std::filesystem::path& page) 
 
 } // namespace
 
-void add_demo(const Command& program, Context& context) {
-  const Command command = program.command("demo", "a guided tour: five small acts, with pictures");
+void add_demo(const Command& command, Context& context) {
   auto folder = std::make_shared<std::string>("tanzen-demo");
   auto open = std::make_shared<bool>(false);
   command.flag("--open", *open, "show the report in the browser of this machine at the end");

@@ -125,8 +125,7 @@ FigureKind add_kind(const Command& figure, Context& context, const char* name, c
   return {command, options};
 }
 
-void add_figure(const Command& program, Context& context) {
-  const Command command = program.command("figure", "one picture: png, svg, pdf, html, gif or mp4 by its ending");
+void add_figure(const Command& command, Context& context) {
   command.needs_command();
   const auto [landscape, seen] = add_kind(command, context, "landscape", "what a problem looks like over its region",
                                           "tanzen figure landscape himmelblau --output landscape.png", draw_landscape);

@@ -245,9 +245,7 @@ class Fitter {
 
 } // namespace
 
-void add_fit(const Command& program, Context& context) {
-  const Command command =
-      program.command("fit", "a model fitted to data: parameters with their errors, residuals, the curve");
+void add_fit(const Command& command, Context& context) {
   auto arguments = std::make_shared<FitArguments>();
   command.needs("table", arguments->table, "TABLE", "a file of numbers in columns, named in its first line");
   command.takes("--model", arguments->models, "EQUATION",

@@ -185,9 +185,7 @@ void show_front(const Context& context, const FrontArguments& arguments) {
 
 } // namespace
 
-void add_front(const Command& program, Context& context) {
-  const Command command =
-      program.command("front", "the nondominated ones among points of several objectives, and indicators");
+void add_front(const Command& command, Context& context) {
   auto arguments = std::make_shared<FrontArguments>();
   command.needs("points", arguments->points, "POINTS", "a table: a column an objective, a row a point");
   command.takes("--objectives", arguments->objectives, "NAMES", "the columns that are objectives: gas,breakage (all)");

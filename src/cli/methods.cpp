@@ -91,8 +91,7 @@ struct MethodsOptions {
 
 } // namespace
 
-void add_methods(const Command& program, Context& context) {
-  const Command command = program.command("methods", "the methods: a list, or the card of one with its settings");
+void add_methods(const Command& command, Context& context) {
   auto options = std::make_shared<MethodsOptions>();
   command.takes("name", options->name, "NAME", "a method, with settings after a colon");
   command.flag("--json", options->as_json, "for machines");

@@ -321,8 +321,7 @@ void show_one(const Context& context, const ProblemsOptions& options) {
 
 } // namespace
 
-void add_problems(const Command& program, Context& context) {
-  const Command command = program.command("problems", "the testbed: a list, or the card of one problem");
+void add_problems(const Command& command, Context& context) {
   auto options = std::make_shared<ProblemsOptions>();
   command.takes("name", options->name, "NAME", "a test function, with options after a colon: ellipsoid:dim=10");
   options->problem.add_to(command);

@@ -85,8 +85,7 @@ void write_campaign_report(const Context& context, const std::filesystem::path& 
   write_and_say(context, file.load(true), file.plan(), options);
 }
 
-void add_report(const Command& program, Context& context) {
-  const Command command = program.command("report", "one page for colleagues: sentences, tables, figures, runs");
+void add_report(const Command& command, Context& context) {
   auto options = std::make_shared<ReportOptions>();
   command.needs("results", options->source, "FILE", "a results file (.sqlite), or a plan (.toml), which is run first");
   command.takes("--output", options->output, "FILE", "the page: .html, .md, .tex or .txt (beside the results)");

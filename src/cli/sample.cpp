@@ -148,8 +148,7 @@ void show_sample(const Context& context, const SampleArguments& arguments) {
 
 } // namespace
 
-void add_sample(const Command& program, Context& context) {
-  const Command command = program.command("sample", "random points of a problem's region and what it says of them");
+void add_sample(const Command& command, Context& context) {
   auto arguments = std::make_shared<SampleArguments>();
   command.takes("problem", arguments->name, "PROBLEM", "a problem, with options after a colon");
   arguments->problem.add_to(command);

@@ -231,8 +231,7 @@ class Solver {
 
 } // namespace
 
-void add_solve(const Command& program, Context& context) {
-  const Command command = program.command("solve", "one run: the iterations, the outcome, what to make of it");
+void add_solve(const Command& command, Context& context) {
   auto options = std::make_shared<SolveOptions>();
   command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon: rosenbrock:dim=10");
   options->problem.add_to(command);

@@ -182,9 +182,7 @@ int find_points(const Context& context, const StationaryArguments& arguments) {
 
 } // namespace
 
-void add_stationary(const Command& program, Context& context) {
-  const Command command =
-      program.command("stationary", "all stationary points, under equality constraints too, each classified");
+void add_stationary(const Command& command, Context& context) {
   auto arguments = std::make_shared<StationaryArguments>();
   command.takes("problem", arguments->name, "PROBLEM", "a problem, with options after a colon");
   arguments->problem.add_to(command);

@@ -246,8 +246,7 @@ class Sweeper {
 
 } // namespace
 
-void add_sweep(const Command& program, Context& context) {
-  const Command command = program.command("sweep", "one method, one thing varied, side by side");
+void add_sweep(const Command& command, Context& context) {
   auto options = std::make_shared<SweepOptions>();
   command.takes("problem", options->name, "PROBLEM", "a problem, with options after a colon");
   options->problem.add_to(command);

@@ -10,7 +10,7 @@
 namespace tanzen {
 namespace {
 
-constexpr double from = 0.5;
+constexpr double first_cost = 0.5;
 /// More bands than these, one over the other, are mud.
 constexpr std::size_t most_bands = 3;
 
@@ -41,7 +41,7 @@ BandLayer band_over_problems(const MethodCosts& costs, const MethodStyle& style,
   for (const auto& each : costs.by_problem) curves.push_back(runtime_distribution(each));
   BandLayer band{.color = style.color};
   for (int k = 0; k <= places; ++k) {
-    const double cost = from * std::pow(most / from, static_cast<double>(k) / places);
+    const double cost = first_cost * std::pow(most / first_cost, static_cast<double>(k) / places);
     std::vector<double> shares;
     for (const StepCurve& curve : curves) shares.push_back(curve.at(cost));
     band.x.push_back(cost);
@@ -74,12 +74,12 @@ Figure runtimes_figure(const Results& results, const ProblemGroup& group) {
     std::vector<double> pooled;
     for (const auto& each : all[m].by_problem) pooled.insert(pooled.end(), each.begin(), each.end());
     const StepCurve curve = runtime_distribution(pooled);
-    add_steps(panel, m, results.methods()[m], curve.cost, curve.share, from, most);
+    add_steps(panel, m, results.methods()[m], curve.cost, curve.share, first_cost, most);
     std::get<LineLayer>(panel.layers.back()).label = results.methods()[m];
   }
   panel.end_labels.clear();
   panel.key_inside = true;
-  panel.x = {.label = "cost / (number of variables + 1)", .logarithmic = true, .range = std::array{from, most}};
+  panel.x = {.label = "cost / (number of variables + 1)", .logarithmic = true, .range = std::array{first_cost, most}};
   panel.y = share_axis("part done");
   figure.panels.push_back(std::move(panel));
   return figure;

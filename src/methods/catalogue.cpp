@@ -70,6 +70,8 @@ namespace tanzen {
 
 class MethodCatalogue::List final : public MethodSource, public std::enable_shared_from_this<List> {
  public:
+  explicit List(std::vector<Method> all) : methods(std::move(all)) {}
+
   [[nodiscard]] const std::vector<Method>& all() const override { return methods; }
   [[nodiscard]] Method find(std::string_view name) const {
     const auto found = std::ranges::find(methods, name, &Method::name);
@@ -90,7 +92,7 @@ class MethodCatalogue::List final : public MethodSource, public std::enable_shar
   std::vector<Method> methods;
 };
 
-MethodCatalogue::MethodCatalogue() : list_(std::make_shared<List>()) {}
+MethodCatalogue::MethodCatalogue(std::vector<Method> methods) : list_(std::make_shared<List>(std::move(methods))) {}
 
 MethodCatalogue& MethodCatalogue::add(Method method) {
   auto list = std::make_shared<List>(*list_);
@@ -123,83 +125,83 @@ Method MethodCatalogue::parse(std::string_view specification) const {
 
 const MethodCatalogue& standard_methods() {
   static const MethodCatalogue catalogue = [] {
-    MethodCatalogue methods;
-    methods.add("gradient-descent", methods::GradientDescent{});
-    methods.add("momentum", methods::Momentum{});
-    methods.add("nesterov", methods::Nesterov{});
-    methods.add("coordinate-descent", methods::CoordinateDescent{});
-    methods.add("variance-reduced", methods::VarianceReduced{});
-    methods.add("adagrad", methods::Adaptive<methods::AdaGradUpdate>{});
-    methods.add("adadelta", methods::Adaptive<methods::AdaDeltaUpdate>{});
-    methods.add("rmsprop", methods::Adaptive<methods::RmsPropUpdate>{});
-    methods.add("adam", methods::Adaptive<methods::AdamUpdate>{});
-    methods.add("amsgrad", methods::Adaptive<methods::AmsGradUpdate>{});
-    methods.add("adamax", methods::Adaptive<methods::AdaMaxUpdate>{});
-    methods.add("nadam", methods::Adaptive<methods::NadamUpdate>{});
-    methods.add("yogi", methods::Adaptive<methods::YogiUpdate>{});
-    methods.add("radam", methods::Adaptive<methods::RectifiedAdamUpdate>{});
-    methods.add("adabelief", methods::Adaptive<methods::AdaBeliefUpdate>{});
-    methods.add("conjugate-gradient", methods::ConjugateGradient{});
-    methods.add("bfgs", methods::Bfgs{});
-    methods.add("dfp", methods::Dfp{});
-    methods.add("sr1", methods::SymmetricRankOne{});
-    methods.add("lbfgs", methods::Lbfgs{});
-    methods.add("lbfgs-bounded", methods::LbfgsBounded{});
-    methods.add("newton", methods::Newton{});
-    methods.add("newton-trust-region", methods::NewtonTrustRegion{});
-    methods.add("truncated-newton", methods::TruncatedNewton{});
-    methods.add("bundle", methods::Bundle{});
-    methods.add("gradient-sampling", methods::GradientSampling{});
-    methods.add("golden-section", methods::GoldenSection{});
-    methods.add("parabolic", methods::Parabolic{});
-    methods.add("cubic", methods::Cubic{});
-    methods.add("interval-scan", methods::IntervalScan{});
-    methods.add("nelder-mead", methods::NelderMead{});
-    methods.add("hill-climb", methods::HillClimb{});
-    methods.add("pattern-search", methods::PatternSearch{});
-    methods.add("powell", methods::Powell{});
-    methods.add("rosenbrock-rotation", methods::RosenbrockRotation{});
-    methods.add("mesh-adaptive", methods::MeshAdaptive{});
-    methods.add("quadratic-model", methods::QuadraticModel{});
-    methods.add("implicit-filtering", methods::ImplicitFiltering{});
-    methods.add("spsa", methods::Spsa{});
-    methods.add("random-search", methods::RandomSearch{});
-    methods.add("multistart", methods::Multistart{});
-    methods.add("single-linkage", methods::SingleLinkage{});
-    methods.add("basin-hopping", methods::BasinHopping{});
-    methods.add("annealing", methods::Annealing{});
-    methods.add("generalized-annealing", methods::GeneralizedAnnealing{});
-    methods.add("branch-and-bound", methods::BranchAndBound{});
-    methods.add("direct", methods::DividingRectangles{});
-    methods.add("surrogate", methods::Surrogate{});
-    methods.add("differential-evolution", methods::DifferentialEvolution{});
-    methods.add("adaptive-differential-evolution", methods::AdaptiveDifferentialEvolution{});
-    methods.add("particle-swarm", methods::ParticleSwarm{});
-    methods.add("genetic", methods::Genetic{});
-    methods.add("evolution-strategy", methods::EvolutionStrategy{});
-    methods.add("cma-es", methods::CmaEs{});
-    methods.add("cross-entropy", methods::CrossEntropy{});
-    methods.add("augmented-lagrangian", methods::AugmentedLagrangian{});
-    methods.add("sequential-quadratic", methods::SequentialQuadratic{});
-    methods.add("interior-point", methods::InteriorPoint{});
-    methods.add("linear-model", methods::LinearModel{});
-    methods.add("penalty", methods::Penalty{});
-    methods.add("levenberg-marquardt", methods::LevenbergMarquardt{});
-    methods.add("gauss-newton", methods::GaussNewton{});
-    methods.add("dogleg", methods::Dogleg{});
-    methods.add("derivative-free-fit", methods::DerivativeFreeFit{});
-    methods.add("variable-projection", methods::VariableProjection{});
-    methods.add("nondominated-sorting", methods::NondominatedSorting{});
-    methods.add("reference-points", methods::ReferencePoints{});
-    methods.add("decomposition", methods::Decomposition{});
-    methods.add("hypervolume-selection", methods::HypervolumeSelection{});
-    methods.add("generalized-differential", methods::GeneralizedDifferential{});
-    methods.add("direct-multisearch", methods::DirectMultisearch{});
-    methods.add("weighted-sum", methods::WeightedSums{});
-    methods.add("epsilon-constraint", methods::EpsilonConstraint{});
-    methods.add("chebyshev", methods::Chebyshev{});
-    methods.add("boundary-intersection", methods::BoundaryIntersection{});
-    return methods;
+    std::vector<Method> all;
+    all.emplace_back("gradient-descent", methods::GradientDescent{});
+    all.emplace_back("momentum", methods::Momentum{});
+    all.emplace_back("nesterov", methods::Nesterov{});
+    all.emplace_back("coordinate-descent", methods::CoordinateDescent{});
+    all.emplace_back("variance-reduced", methods::VarianceReduced{});
+    all.emplace_back("adagrad", methods::Adaptive<methods::AdaGradUpdate>{});
+    all.emplace_back("adadelta", methods::Adaptive<methods::AdaDeltaUpdate>{});
+    all.emplace_back("rmsprop", methods::Adaptive<methods::RmsPropUpdate>{});
+    all.emplace_back("adam", methods::Adaptive<methods::AdamUpdate>{});
+    all.emplace_back("amsgrad", methods::Adaptive<methods::AmsGradUpdate>{});
+    all.emplace_back("adamax", methods::Adaptive<methods::AdaMaxUpdate>{});
+    all.emplace_back("nadam", methods::Adaptive<methods::NadamUpdate>{});
+    all.emplace_back("yogi", methods::Adaptive<methods::YogiUpdate>{});
+    all.emplace_back("radam", methods::Adaptive<methods::RectifiedAdamUpdate>{});
+    all.emplace_back("adabelief", methods::Adaptive<methods::AdaBeliefUpdate>{});
+    all.emplace_back("conjugate-gradient", methods::ConjugateGradient{});
+    all.emplace_back("bfgs", methods::Bfgs{});
+    all.emplace_back("dfp", methods::Dfp{});
+    all.emplace_back("sr1", methods::SymmetricRankOne{});
+    all.emplace_back("lbfgs", methods::Lbfgs{});
+    all.emplace_back("lbfgs-bounded", methods::LbfgsBounded{});
+    all.emplace_back("newton", methods::Newton{});
+    all.emplace_back("newton-trust-region", methods::NewtonTrustRegion{});
+    all.emplace_back("truncated-newton", methods::TruncatedNewton{});
+    all.emplace_back("bundle", methods::Bundle{});
+    all.emplace_back("gradient-sampling", methods::GradientSampling{});
+    all.emplace_back("golden-section", methods::GoldenSection{});
+    all.emplace_back("parabolic", methods::Parabolic{});
+    all.emplace_back("cubic", methods::Cubic{});
+    all.emplace_back("interval-scan", methods::IntervalScan{});
+    all.emplace_back("nelder-mead", methods::NelderMead{});
+    all.emplace_back("hill-climb", methods::HillClimb{});
+    all.emplace_back("pattern-search", methods::PatternSearch{});
+    all.emplace_back("powell", methods::Powell{});
+    all.emplace_back("rosenbrock-rotation", methods::RosenbrockRotation{});
+    all.emplace_back("mesh-adaptive", methods::MeshAdaptive{});
+    all.emplace_back("quadratic-model", methods::QuadraticModel{});
+    all.emplace_back("implicit-filtering", methods::ImplicitFiltering{});
+    all.emplace_back("spsa", methods::Spsa{});
+    all.emplace_back("random-search", methods::RandomSearch{});
+    all.emplace_back("multistart", methods::Multistart{});
+    all.emplace_back("single-linkage", methods::SingleLinkage{});
+    all.emplace_back("basin-hopping", methods::BasinHopping{});
+    all.emplace_back("annealing", methods::Annealing{});
+    all.emplace_back("generalized-annealing", methods::GeneralizedAnnealing{});
+    all.emplace_back("branch-and-bound", methods::BranchAndBound{});
+    all.emplace_back("direct", methods::DividingRectangles{});
+    all.emplace_back("surrogate", methods::Surrogate{});
+    all.emplace_back("differential-evolution", methods::DifferentialEvolution{});
+    all.emplace_back("adaptive-differential-evolution", methods::AdaptiveDifferentialEvolution{});
+    all.emplace_back("particle-swarm", methods::ParticleSwarm{});
+    all.emplace_back("genetic", methods::Genetic{});
+    all.emplace_back("evolution-strategy", methods::EvolutionStrategy{});
+    all.emplace_back("cma-es", methods::CmaEs{});
+    all.emplace_back("cross-entropy", methods::CrossEntropy{});
+    all.emplace_back("augmented-lagrangian", methods::AugmentedLagrangian{});
+    all.emplace_back("sequential-quadratic", methods::SequentialQuadratic{});
+    all.emplace_back("interior-point", methods::InteriorPoint{});
+    all.emplace_back("linear-model", methods::LinearModel{});
+    all.emplace_back("penalty", methods::Penalty{});
+    all.emplace_back("levenberg-marquardt", methods::LevenbergMarquardt{});
+    all.emplace_back("gauss-newton", methods::GaussNewton{});
+    all.emplace_back("dogleg", methods::Dogleg{});
+    all.emplace_back("derivative-free-fit", methods::DerivativeFreeFit{});
+    all.emplace_back("variable-projection", methods::VariableProjection{});
+    all.emplace_back("nondominated-sorting", methods::NondominatedSorting{});
+    all.emplace_back("reference-points", methods::ReferencePoints{});
+    all.emplace_back("decomposition", methods::Decomposition{});
+    all.emplace_back("hypervolume-selection", methods::HypervolumeSelection{});
+    all.emplace_back("generalized-differential", methods::GeneralizedDifferential{});
+    all.emplace_back("direct-multisearch", methods::DirectMultisearch{});
+    all.emplace_back("weighted-sum", methods::WeightedSums{});
+    all.emplace_back("epsilon-constraint", methods::EpsilonConstraint{});
+    all.emplace_back("chebyshev", methods::Chebyshev{});
+    all.emplace_back("boundary-intersection", methods::BoundaryIntersection{});
+    return MethodCatalogue(std::move(all));
   }();
   return catalogue;
 }

@@ -14,7 +14,8 @@ namespace tanzen {
 /// out of it finds its nested methods in it.
 class MethodCatalogue {
  public:
-  MethodCatalogue();
+  /// Of methods with a name each.
+  explicit MethodCatalogue(std::vector<Method> methods = {});
 
   /// Adds a method; one of the same name is replaced.
   MethodCatalogue& add(Method method);

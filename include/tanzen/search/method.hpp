@@ -56,8 +56,7 @@ concept MethodLike = std::copy_constructible<T> &&
 class Method {
  public:
   template <MethodLike T>
-  Method(std::string name, T method)
-      : name_(std::move(name)), label_(name_), held_(std::make_shared<Held<T>>(std::move(method))) {
+  Method(std::string name, T method) : name_(std::move(name)), label_(name_), held_(holding(std::move(method))) {
     if constexpr (requires {
                     { T::card() } -> std::same_as<MethodCard>;
                   })
@@ -98,15 +97,21 @@ class Method {
     Concept(const Concept&) = default;
     Concept& operator=(const Concept&) = delete;
     virtual ~Concept() = default;
-    [[nodiscard]] virtual std::shared_ptr<Concept> copy() const = 0;
+    [[nodiscard]] virtual std::unique_ptr<Concept> copy() const = 0;
     virtual void settings(Settings& list) = 0;
     [[nodiscard]] virtual Search search(Evaluator& evaluate, Start start) const = 0;
   };
 
+  /// As what it is held: a shared pointer made of this one is the same code for all methods.
+  template <class T>
+  [[nodiscard]] static std::unique_ptr<Concept> holding(T method) {
+    return std::make_unique<Held<T>>(std::move(method));
+  }
+
   template <class T>
   struct Held final : Concept {
     explicit Held(T held) : method(std::move(held)) {}
-    [[nodiscard]] std::shared_ptr<Concept> copy() const override { return std::make_shared<Held>(*this); }
+    [[nodiscard]] std::unique_ptr<Concept> copy() const override { return holding(method); }
     void settings(Settings& list) override { method.settings(list); }
     [[nodiscard]] Search search(Evaluator& evaluate, Start start) const override {
       return method.search(evaluate, std::move(start));
