@@ -15,7 +15,7 @@ testbed:     base numeric statistics expression problem
 search:      base numeric statistics problem
 methods:     base numeric statistics expression interval problem search
 analysis:    base numeric statistics expression interval problem testbed search
-external:    base problem
+external:    base numeric problem
 study:       base numeric statistics problem testbed search methods
 files:       base numeric problem testbed search analysis external study
 results:     base numeric statistics problem search study files
