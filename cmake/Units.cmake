@@ -1,5 +1,5 @@
-# A whole build reads what sources share once for a unit of up to so many of one folder, not once for each source. One
-# change then compiles its unit again: presets for work on the code leave it off.
+# Sources of a folder are compiled together, so that what they share is read and compiled once for all of them. A change
+# of one compiles its whole unit again: presets for work on the code leave it off.
 option(TANZEN_LARGE_UNITS "Compile the sources of a folder together" OFF)
 set(TANZEN_LARGEST_UNIT 16 CACHE STRING "Sources of a unit at most")
 

@@ -11,6 +11,7 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <fmt/format.h>
 #include <stdexcept>
 
 using namespace tanzen;
@@ -244,6 +245,18 @@ TEST_SUITE("a program of one's own") {
     CHECK(contains(command({"help", "--as", "manual"}).out, ".TH pottery 1"));
     CHECK(contains(command({"help", "--as", "bash"}).out, "complete -o filenames -F _pottery pottery"));
     CHECK(contains(command({"--version"}).out, "pottery "));
+  }
+
+  TEST_CASE("a command takes the same whether it alone is named or all are told of") {
+    for (const char* name : {"problems", "methods", "solve", "sweep", "compare", "campaign", "figure", "fit", "front",
+                             "sample", "stationary", "check", "report", "demo"}) {
+      CAPTURE(name);
+      const Answer alone = command({name, "--help"}), among_all = command({"help", name});
+      CHECK(alone.code == 0);
+      CHECK(contains(alone.out, fmt::format("Usage: pottery {}", name)));
+      CHECK(alone.out == among_all.out);
+      CHECK(contains(command({"--help"}).out, fmt::format("  {} ", name)));
+    }
   }
 
   TEST_CASE("an option of its own problem is refused for what it is, and a method without --with is shown its place") {

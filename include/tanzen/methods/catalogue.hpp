@@ -14,8 +14,9 @@ namespace tanzen {
 /// out of it finds its nested methods in it.
 class MethodCatalogue {
  public:
-  /// Of methods with a name each.
-  explicit MethodCatalogue(std::vector<Method> methods = {});
+  MethodCatalogue() : MethodCatalogue(std::vector<Method>()) {}
+  /// Of methods that have a name each.
+  explicit MethodCatalogue(std::vector<Method> methods);
 
   /// Adds a method; one of the same name is replaced.
   MethodCatalogue& add(Method method);
