@@ -19,6 +19,9 @@ if(TANZEN_SANITIZE)
   add_compile_definitions(_GLIBCXX_ASSERTIONS)
 endif()
 
+# For what only calls the libraries, where all time goes: to be compiled soon matters more.
+set(tanzen_light $<IF:$<BOOL:${TANZEN_SANITIZE}>,-O0,$<$<CONFIG:Release>:-O1>>)
+
 find_program(CCACHE ccache)
 if(CCACHE)
   # Precompiled headers carry times that ccache must not take for changes.
