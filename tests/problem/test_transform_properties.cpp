@@ -55,7 +55,7 @@ TEST_SUITE("transforms") {
   }
 
   TEST_CASE("own problems are moved like those of the testbed, and stay solvable") {
-    for (const std::uint64_t placement : {1, 2, 3, 7}) {
+    for (const std::uint64_t placement : {1u, 2u, 3u, 7u}) {
       const Problem own = Problem::from_formula("(a - 0.2)^2 + 4*(b - 0.1)^2 + a*b")
                               .named("own")
                               .region(-3, 3)

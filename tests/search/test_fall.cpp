@@ -49,7 +49,7 @@ TEST_SUITE("falls without end") {
   TEST_CASE("bounds and constraints end it") {
     const Problem line = Problem::from_formula("-x");
     CHECK(find_fall(line, Vector{{0}}, Vector{{1}}));
-    CHECK_FALSE(find_fall(line.bounds({-1}, {1e6}), Vector{{0}}, Vector{{1}}));
+    CHECK_FALSE(find_fall(line.bounds(-1, 1e6), Vector::Zero(1), Vector::Ones(1)));
     CHECK_FALSE(find_fall(line.with_constraint("room", "x <= 3"), Vector{{0}}, Vector{{1}}));
     CHECK(find_fall(line.minimized(), Vector{{0}}, Vector{{0}}).has_value() == false); // no way
   }

@@ -29,7 +29,7 @@ TEST_SUITE("teams") {
 
   TEST_CASE("each part is done once, also where there are fewer parts than threads, or none") {
     const Team team = thread_team(4);
-    for (const std::size_t parts : {0, 1, 3, 4, 100}) {
+    for (const std::size_t parts : {0u, 1u, 3u, 4u, 100u}) {
       std::vector<std::atomic<int>> done(parts);
       team.share(parts, [&](std::size_t part) { ++done[part]; });
       for (const auto& each : done) CHECK(each == 1);
