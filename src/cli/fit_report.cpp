@@ -85,7 +85,7 @@ std::string standing_out_text(const FitStatistics& statistics, const std::vector
 std::string lack_text(const FitStatistics& statistics) {
   if (!statistics.lack_of_fit) return "";
   const LackOfFit& lack = *statistics.lack_of_fit;
-  return block_line("lack of fit", fmt::format("{} repeated, F {}, p {}: {}", counted(lack.groups, "row is"),
+  return block_line("lack of fit", fmt::format("{} of repeated rows, F {}, p {}: {}", counted(lack.groups, "group"),
                                                short_number(lack.ratio, 3), short_number(lack.p, 2),
                                                lack.p < 0.05 ? "the model leaves more than the repeats explain"
                                                              : "the repeats explain what the model leaves"));

@@ -4,6 +4,7 @@
 #include "support/program.hpp"
 
 #include <doctest/doctest.h>
+#include <fstream>
 
 #include <nlohmann/json.hpp>
 
@@ -44,6 +45,17 @@ TEST_SUITE("fit") {
     CHECK(object["converged"] == true);
     CHECK(object["sum_after"].get<double>() == doctest::Approx(27.336250458));
     CHECK(object["checked"]["stationary"] == "stationary");
+  }
+
+  TEST_CASE("rows that are measured again tell whether the model lacks something") {
+    // By hand: squares of 8.004 about the line, of 0.2 within the pairs; F = (8.004 / 2) / (0.2 / 4).
+    const testing::TemporaryFolder folder;
+    std::ofstream(folder / "clay.csv") << "hours,dry\n1,1.0\n1,1.2\n2,4.1\n2,3.9\n3,9.2\n3,8.8\n4,16.1\n4,15.7\n";
+    const auto line = testing::tanzen({"fit", "clay.csv", "--model", "dry = a + b*hours"}, folder.path());
+    CHECK(line.code == 0);
+    CHECK(contains(line.out, "4 groups of repeated rows, F 80, p 0.00059: the model leaves more than"));
+    const auto bent = testing::tanzen({"fit", "clay.csv", "--model", "dry = a + b*hours^2"}, folder.path());
+    CHECK(contains(bent.out, "the repeats explain what the model leaves"));
   }
 
   TEST_CASE("losses, fixed numbers, bounds and other methods") {
