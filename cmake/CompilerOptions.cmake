@@ -24,6 +24,8 @@ set(tanzen_light $<IF:$<BOOL:${TANZEN_SANITIZE}>,-O0,$<$<CONFIG:Release>:-O1>>)
 
 find_program(CCACHE ccache)
 if(CCACHE)
-  # Precompiled headers carry times that ccache must not take for changes.
-  set(CMAKE_CXX_COMPILER_LAUNCHER ${CMAKE_COMMAND} -E env CCACHE_SLOPPINESS=pch_defines,time_macros ${CCACHE})
+  # Precompiled headers carry times that ccache must not take for changes. What a source reads is told by its compilation,
+  # not by another run of the preprocessor before it.
+  set(CMAKE_CXX_COMPILER_LAUNCHER
+    ${CMAKE_COMMAND} -E env CCACHE_DEPEND=1 CCACHE_SLOPPINESS=pch_defines,time_macros ${CCACHE})
 endif()

@@ -342,9 +342,9 @@ template <class Visitor>
   case select: return visitor.template operator()<select>();
   case square: return visitor.template operator()<square>();
   case reciprocal: return visitor.template operator()<reciprocal>();
-  case integer_power: break;
+  case integer_power: return visitor.template operator()<integer_power>();
   }
-  return visitor.template operator()<integer_power>();
+  __builtin_unreachable();
 }
 
 } // namespace tanzen::rules

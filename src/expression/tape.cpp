@@ -11,17 +11,25 @@ namespace {
 
 using rules::Dual;
 
+// In both sweeps a run's loop has places of its own, and the next run begins by this one's count: the compiler would
+// find by a division how far a loop came that moved the sweep's places on, at the cost of a step.
+
+/// `slot` is that of the first step's result.
 template <class T>
-void sweep_forward(std::span<const OperationRun> runs, const Operands* step, T* result, T* values) {
+void sweep_forward(std::span<const OperationRun> runs, const Operands* first, std::size_t slot, T* values) {
   for (const OperationRun& run : runs) {
-    const Operands* const end = step + run.count;
+    const Operands* const end = first + run.count;
     rules::visit(run.operation, [&]<Operation known>() {
-      for (; step != end; ++step, ++result) {
+      const Operands* step = first;
+      T* result = values + slot;
+      do {
         const T& second = values[rules::has_second<known> ? step->b : step->a];
         const T& third = values[rules::has_third<known> ? step->c : step->a];
-        *result = rules::value_of<known, T>(values[step->a], second, third, static_cast<std::int32_t>(step->b));
-      }
+        *result++ = rules::value_of<known, T>(values[step->a], second, third, static_cast<std::int32_t>(step->b));
+      } while (++step != end);
     });
+    first = end;
+    slot += run.count;
   }
 }
 
@@ -32,25 +40,29 @@ bool matters(const Dual& weight) {
   return weight.value != 0 || weight.change != 0;
 }
 
-/// `step`, `value` and `adjoint` stand behind the last of their kind.
+/// `end` and `slots` are those behind the last step.
 template <class T>
-void sweep_backward(std::span<const OperationRun> runs, const Operands* step, const T* value, const T* adjoint,
-                    const T* values, T* adjoints) {
+void sweep_backward(std::span<const OperationRun> runs, const Operands* end, std::size_t slots, const T* values,
+                    T* adjoints) {
   for (std::size_t k = runs.size(); k-- > 0;) {
-    const Operands* const begin = step - runs[k].count;
+    const Operands* const first = end - runs[k].count;
     rules::visit(runs[k].operation, [&]<Operation known>() {
-      while (step != begin) {
-        --step, --value, --adjoint;
+      const Operands* step = end;
+      std::size_t slot = slots;
+      do {
+        --step, --slot;
         // What does not matter adds nothing, even where its own slope is infinite or not a number.
-        const T weight = *adjoint;
+        const T weight = adjoints[slot];
         if (!matters(weight)) continue;
         const NodeId second = rules::has_second<known> ? step->b : step->a;
         const NodeId third = rules::has_third<known> ? step->c : step->a;
-        rules::add_adjoints<known, T>(*value, weight, values[step->a], values[second],
+        rules::add_adjoints<known, T>(values[slot], weight, values[step->a], values[second],
                                       static_cast<std::int32_t>(step->b), adjoints[step->a], adjoints[second],
                                       adjoints[third]);
-      }
+      } while (step != first);
     });
+    end = first;
+    slots -= runs[k].count;
   }
 }
 
@@ -106,16 +118,15 @@ Tape::Workspace Tape::workspace() const {
 double Tape::evaluate(const Vector& x, Workspace& work) const {
   assert(x.size() == dimension());
   std::copy(x.begin(), x.end(), work.values.begin());
-  double* values = work.values.data();
-  sweep_forward<double>(runs_, steps_.data(), values + variables_ + constants_.size(), values);
+  sweep_forward<double>(runs_, steps_.data(), variables_ + constants_.size(), work.values.data());
   return work.values[outputs_.front()];
 }
 
 void Tape::weighted_gradient(std::span<const double> weights, Workspace& work, Vector& gradient) const {
   std::fill(work.adjoints.begin(), work.adjoints.end(), 0.0);
   for (std::size_t k = 0; k < weights.size(); ++k) work.adjoints[outputs_[k]] += weights[k];
-  sweep_backward<double>(runs_, steps_.data() + steps_.size(), work.values.data() + work.values.size(),
-                         work.adjoints.data() + work.adjoints.size(), work.values.data(), work.adjoints.data());
+  sweep_backward<double>(runs_, steps_.data() + steps_.size(), work.values.size(), work.values.data(),
+                         work.adjoints.data());
   gradient = Eigen::Map<const Vector>(work.adjoints.data(), dimension());
 }
 
@@ -134,7 +145,7 @@ void Tape::sweep_along(const Vector& x, const Vector& direction, Workspace& work
     values[i] = {x[static_cast<Index>(i)], direction[static_cast<Index>(i)]};
   }
   for (std::size_t i = 0; i < constants_.size(); ++i) values[variables_ + i] = {constants_[i], 0};
-  sweep_forward<Dual>(runs_, steps_.data(), values + first, values);
+  sweep_forward<Dual>(runs_, steps_.data(), first, values);
 }
 
 void Tape::jacobian_times(const Vector& x, const Vector& direction, Workspace& work, Vector& product) const {
@@ -152,7 +163,7 @@ void Tape::hessian_times(const Vector& x, std::span<const double> weights, const
   const Dual* values = work.dual_values.data();
   Dual* adjoints = work.dual_adjoints.data();
   for (std::size_t k = 0; k < weights.size(); ++k) adjoints[outputs_[k]].value += weights[k];
-  sweep_backward<Dual>(runs_, steps_.data() + steps_.size(), values + slots, adjoints + slots, values, adjoints);
+  sweep_backward<Dual>(runs_, steps_.data() + steps_.size(), slots, values, adjoints);
   product.resize(dimension());
   for (std::size_t i = 0; i < variables_; ++i) product[static_cast<Index>(i)] = adjoints[i].change;
 }

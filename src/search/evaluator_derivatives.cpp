@@ -11,12 +11,12 @@ namespace tanzen {
 const Vector& Evaluator::gradient(const Vector& x) {
   check_length(x);
   const bool at_start = is_first_at_start(x);
-  if (exact_) {
-    double value = 0;
-    exact_gradient(x, value);
-  } else {
+  if (!exact_)
     difference_gradient(x, central_ ? 0 : (*this)(x));
-  }
+  else if (is_short_)
+    short_gradient(x);
+  else
+    weighted_gradient(x);
   note_gradient(x, at_start);
   return gradient_;
 }
@@ -44,23 +44,27 @@ Evaluator::ValueAndGradient Evaluator::value_and_gradient(const Vector& x) {
   double value = 0;
   if (exact_ && is_short_) {
     ledger_->spend_evaluation();
-    exact_gradient(x, value);
-    value = noted(x, value);
+    value = noted(x, short_gradient(x));
   } else {
-    value = (*this)(x);
-    if (exact_) {
-      ledger_->spend(Spent::gradients);
-      slopes_.resize(counts_.all());
-      scalarization_->slopes(evaluation_, slopes_);
-      turn_objectives(slopes_);
-      visitor_->derive(x, true, gradient_,
-                       [&](FunctionWorker& worker) { worker.weighted_gradient(x, slopes_, gradient_); });
-    } else {
-      difference_gradient(x, value);
-    }
+    value = value_then_gradient(x);
   }
   note_gradient(x, at_start);
   return {value, gradient_};
+}
+
+double Evaluator::value_then_gradient(const Vector& x) {
+  const double value = (*this)(x);
+  if (!exact_) {
+    difference_gradient(x, value);
+    return value;
+  }
+  ledger_->spend(Spent::gradients);
+  slopes_.resize(counts_.all());
+  scalarization_->slopes(evaluation_, slopes_);
+  turn_objectives(slopes_);
+  visitor_->derive(x, true, gradient_,
+                   [&](FunctionWorker& worker) { worker.weighted_gradient(x, slopes_, gradient_); });
+  return value;
 }
 
 void Evaluator::find_slopes(const Vector& x) {
@@ -72,15 +76,18 @@ void Evaluator::find_slopes(const Vector& x) {
   scalarization_->slopes(evaluation_, slopes_);
 }
 
-void Evaluator::exact_gradient(const Vector& x, double& value) {
+double Evaluator::short_gradient(const Vector& x) {
   ledger_->spend(Spent::gradients);
   gradient_.resize(dimension_);
-  if (is_short_) {
-    visitor_->derive(x, false, gradient_,
-                     [&](FunctionWorker& worker) { value = sign_ * worker.gradient(x, gradient_); });
-    if (sign_ < 0) gradient_ = -gradient_;
-    return;
-  }
+  double value = 0;
+  visitor_->derive(x, false, gradient_, [&](FunctionWorker& worker) { value = worker.gradient(x, gradient_); });
+  if (sign_ < 0) gradient_ = -gradient_;
+  return sign_ * value;
+}
+
+void Evaluator::weighted_gradient(const Vector& x) {
+  ledger_->spend(Spent::gradients);
+  gradient_.resize(dimension_);
   find_slopes(x);
   turn_objectives(slopes_);
   visitor_->derive(x, true, gradient_,

@@ -18,6 +18,12 @@ Incumbent::Incumbent(const Problem& problem, double feasibility)
 void Incumbent::set_target(double target, std::string message) {
   target_ = target;
   target_message_ = std::move(message);
+  await();
+}
+
+void Incumbent::set_milestones(std::vector<double> milestones) {
+  milestones_ = std::move(milestones);
+  await();
 }
 
 bool Incumbent::is_outside(const Vector& x) {
@@ -28,8 +34,12 @@ bool Incumbent::is_outside(const Vector& x) {
 
 void Incumbent::note(const Vector& x, double value, const Counts& counts) {
   if (is_outside(x)) return;
-  if (!quiet_ || value < value_) take(x, value, 0, counts);
-  if (quiet_) judge(x, value, 0, counts);
+  if (!quiet_) {
+    take(x, value, 0, counts);
+    return;
+  }
+  if (value < value_) take(x, value, 0, counts);
+  judge(x, value, 0, counts);
 }
 
 void Incumbent::judge(const Vector& x, double value, double violation, const Counts& counts) {
@@ -63,10 +73,17 @@ void Incumbent::take(const Vector& x, double value, double violation, const Coun
   if (!front_) reach(value, counts);
 }
 
-void Incumbent::reach(double value, const Counts& counts) {
+void Incumbent::note_reached(double value, const Counts& counts) {
   while (milestone_counts_.size() < milestones_.size() && value <= milestones_[milestone_counts_.size()])
     milestone_counts_.push_back(counts);
+  await();
   if (value <= target_) throw RunEnded{Status::target, target_message_};
+}
+
+void Incumbent::await() {
+  awaited_ = target_;
+  if (milestone_counts_.size() < milestones_.size())
+    awaited_ = std::max(awaited_, milestones_[milestone_counts_.size()]);
 }
 
 const std::vector<FrontPoint>& Incumbent::front() const {

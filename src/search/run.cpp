@@ -86,6 +86,9 @@ struct Run::State {
   double seconds = 0;
   std::optional<std::chrono::steady_clock::time_point> deadline;
   bool has_limits; ///< bounds or constraints
+  bool has_front;  ///< several objectives
+  bool is_watched; ///< somebody may stop it, or looks on
+  double sign;     ///< of the value's sense
   /// The last iteration's columns, where it got no row: its own if the run ends inside the next one.
   std::array<Iteration::Column, Iteration::most_columns> unrecorded;
   std::size_t unrecorded_count = 0;
@@ -93,7 +96,8 @@ struct Run::State {
   State(const Problem& of, const Method& by, const RunOptions& with)
       : problem(begun_at(of, with)), method(by), options(with), start(start_point(problem, with)),
         trace(with.trace, with.trace.points ? of.variable_names() : std::vector<std::string>()),
-        has_limits(of.bounds().any() || !of.constraints().empty()) {
+        has_limits(of.bounds().any() || !of.constraints().empty()), has_front(of.objectives().size() > 1),
+        is_watched(with.asked_to_stop || with.observer || with.stop_when), sign(of.sign()) {
     options.start.reset(); // a copy that a long run need not carry
     problem.check_start(start);
     check_able(method, problem);
@@ -149,14 +153,13 @@ struct Run::State {
     loop.emplace(*evaluate, method,
                  Start{start, value, stream_for("method", problem, options).child({method.name()}), row_violation},
                  options.stop);
-    observe(nullptr);
+    if (is_watched) observe(nullptr);
   }
 
   /// The value where the run stands as its user reads it: of several objectives what the front covers by now.
   [[nodiscard]] double told(double standing) const {
-    return has_front() ? evaluate->incumbent().covered() : problem.sign() * standing;
+    return has_front ? evaluate->incumbent().covered() : sign * standing;
   }
-  [[nodiscard]] bool has_front() const { return problem.objectives().size() > 1; }
 
   void note_start() {
     start_value = told(value);
@@ -173,7 +176,7 @@ struct Run::State {
       row[Trace::evaluations + k] = static_cast<double>(evaluate->counts()[all_spent[k]]);
     row[Trace::seconds] = evaluate->ledger().seconds();
     row[Trace::value] = told(value);
-    row[Trace::best_value] = has_front() || best.is_feasible() ? told(best.value()) : not_known;
+    row[Trace::best_value] = has_front || best.is_feasible() ? told(best.value()) : not_known;
     row[Trace::gradient_norm] = gradient_norm;
     row[Trace::step_norm] = step;
     row[Trace::violation] = has_limits ? violation : 0;
@@ -221,8 +224,8 @@ struct Run::State {
       throw std::logic_error(fmt::format("it told a population of {} by {} with {} values", now.population()->rows(),
                                          now.population()->cols(), now.population_values()->size()));
     if (options.trace.most_populations > 0 && now.population() != nullptr)
-      trace.note_population(iterations, *now.population(), *now.population_values(), problem.sign());
-    observe(&now);
+      trace.note_population(iterations, *now.population(), *now.population_values(), sign);
+    if (is_watched) observe(&now);
     if (!goes_on) throw RunEnded(*loop->ended());
     // A method that asks for no value meets no limit of its own.
     if (deadline && std::chrono::steady_clock::now() >= *deadline) throw end_by_time();

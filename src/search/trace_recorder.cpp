@@ -7,7 +7,8 @@ namespace tanzen {
 
 TraceRecorder::TraceRecorder(const TracePolicy& policy, std::vector<std::string> variable_names)
     : policy_(policy), stride_(std::max<std::int64_t>(1, policy.stride)) {
-  policy_.most_rows = std::max<std::size_t>(2, policy.most_rows);
+  constexpr std::size_t beyond_memory = std::size_t{1} << 40U;
+  policy_.most_rows = std::clamp<std::size_t>(policy.most_rows, 2, beyond_memory);
   table_.points_ = policy.points;
   table_.variable_names_ = std::move(variable_names);
   table_.width_ = Trace::fixed_columns + (policy.points ? table_.variable_names_.size() : 0);
@@ -62,8 +63,9 @@ std::int64_t TraceRecorder::kept_after(std::int64_t number) const {
 void TraceRecorder::reserve_rows() {
   // Untouched memory costs nothing, and a table that never moves is never copied; but a table of long points may be
   // huge.
-  constexpr std::size_t most_cells = std::size_t{1} << 21U;
-  table_.cells_.reserve(std::min(most_cells, policy_.most_rows * table_.width_));
+  constexpr std::size_t most_reserved = std::size_t{1} << 21U;
+  most_cells_ = policy_.most_rows * table_.width_;
+  table_.cells_.reserve(std::min(most_reserved, most_cells_));
 }
 
 void TraceRecorder::make_room() {

@@ -47,16 +47,23 @@ export async function open(name, { width = 1280, height = 800, ...more } = {}) {
     if (!url.startsWith("data:") && !url.startsWith("blob:")) page.requests.push(url);
   });
   await page.goto(pathToFileURL(join(folder, name)).href);
-  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
+  await drawn(page);
   return page;
+}
+
+// Until the page says that it is drawn whole. What it was told before, such as another size, it has heard by its next
+// frame, and then no longer says so.
+export async function drawn(page) {
+  await page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(go))));
+  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
 }
 
 // The same page on a phone held in the dark, drawn anew.
 export async function narrow(page) {
   await page.emulateMedia({ colorScheme: "dark" });
   await page.setViewportSize({ width: 390, height: 844 });
-  await page.waitForTimeout(150);
-  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
+  await page.waitForFunction(() => window.innerWidth === 390);
+  await drawn(page);
 }
 
 // How many marks each panel of a page has: what is drawn of lines, points, words, images and surfaces.

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { after, before, test } from "node:test";
-import { faults, folder, marks, narrow, open, startBrowser, stopBrowser, tanzen, widerThanItself } from "./browser.mjs";
+import { drawn, faults, folder, marks, narrow, open, startBrowser, stopBrowser, tanzen, widerThanItself } from "./browser.mjs";
 
 before(async () => {
   await startBrowser();
@@ -50,7 +50,7 @@ test("a method off in the key is off in every figure and every table", async () 
   assert.equal(rows, 0);
   console.log(`a method is off everywhere after ${switched.toFixed(0)} ms`);
   await page.locator("#group").selectOption("multimodal");
-  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes");
+  await drawn(page);
   const stillOff = await page.evaluate(() => figureViews.filter(({ root }) => !root.hidden).flatMap(({ panels }) => panels.flatMap(({ plot }) => plot.data.filter((trace) => trace.series === "bfgs" && trace.visible !== false))).length);
   assert.equal(stillOff, 0); // also in figures that were drawn after it was switched off
   await page.close();
@@ -60,7 +60,7 @@ test("a group and a problem filter figures and rows together", async () => {
   const page = await open(name);
   const all = await shownFigures(page);
   await page.locator("#group").selectOption("multimodal");
-  await page.waitForFunction(() => document.documentElement.dataset.ready === "yes");
+  await drawn(page);
   assert.ok((await shownFigures(page)) >= all - 2);
   const captions = await page.evaluate(() => [...document.querySelectorAll("[data-group=multimodal] .caption")].map((caption) => caption.textContent));
   assert.ok(captions.length > 3);

@@ -162,7 +162,11 @@ class Evaluator {
   void note_parts(const Vector& x, Vector& parts, Evaluation& evaluation);
   /// What is of each part into what it is to be minimized, and back.
   void turn_objectives(Vector& by_part) const { by_part.head(signs_.size()).array() *= signs_.array(); }
-  void exact_gradient(const Vector& x, double& value);
+  /// The exact gradient of the short way, and its value, which is noted nowhere.
+  double short_gradient(const Vector& x);
+  /// The exact gradient of the view's value by the slopes of its parts.
+  void weighted_gradient(const Vector& x);
+  double value_then_gradient(const Vector& x);
   void difference_gradient(const Vector& x, double value);
   /// The same evaluations in the same order, by the team's threads.
   void shared_difference_gradient(const Vector& x, double value);

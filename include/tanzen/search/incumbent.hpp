@@ -54,7 +54,7 @@ class Incumbent {
   void set_target(double target, std::string message);
   /// Values, in falling order and to be minimized, of which it is noted what had been used when each was first reached
   /// by a feasible point.
-  void set_milestones(std::vector<double> milestones) { milestones_ = std::move(milestones); }
+  void set_milestones(std::vector<double> milestones);
   /// What had been used at each milestone reached so far, in their order.
   [[nodiscard]] const std::vector<Counts>& milestone_counts() const { return milestone_counts_; }
 
@@ -63,8 +63,13 @@ class Incumbent {
   [[nodiscard]] bool is_outside(const Vector& x);
   /// Of a feasible point: what it is without noise counts towards target and milestones.
   void judge(const Vector& x, double value, double violation, const Counts& counts);
-  /// Notes what is reached now.
-  void reach(double value, const Counts& counts);
+  /// Notes what is reached now; a run of many iterations waits long for it.
+  void reach(double value, const Counts& counts) {
+    if (value <= awaited_) note_reached(value, counts);
+  }
+  void note_reached(double value, const Counts& counts);
+  /// Says anew what is waited for.
+  void await();
 
   const Problem* problem_;
   double feasibility_;
@@ -83,6 +88,7 @@ class Incumbent {
   std::string target_message_;
   std::vector<double> milestones_;
   std::vector<Counts> milestone_counts_;
+  double awaited_ = -infinity; ///< the higher of the target and the next milestone
 };
 
 } // namespace tanzen

@@ -39,7 +39,7 @@ class TraceRecorder {
   [[nodiscard]] bool keeps(std::int64_t number) const { return number >= next_kept_; }
   /// A new row for iteration `number`; all of it is NaN.
   std::span<double> add_row(std::int64_t number) {
-    if (table_.cells_.empty() || table_.rows() >= policy_.most_rows) make_room();
+    if (table_.cells_.size() >= most_cells_) make_room();
     table_.cells_.resize(table_.cells_.size() + table_.width_, std::numeric_limits<double>::quiet_NaN());
     if (keeps(number)) {
       next_kept_ = policy_.spacing == TracePolicy::Spacing::every ? next_kept_ + stride_ : kept_after(number);
@@ -59,6 +59,7 @@ class TraceRecorder {
 
   TracePolicy policy_;
   Trace table_;
+  std::size_t most_cells_ = 0;        ///< of the rows that may be; 0 until there is room for the first
   std::vector<const char*> own_keys_; ///< where each name's literal was last seen
   std::int64_t stride_ = 1;
   std::int64_t next_kept_ = 0; ///< the first iteration from here on that stays

@@ -135,9 +135,11 @@ function offer(blob, name) {
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }
 
-function afterResizing(act) {
+// The first act comes at once, the second when the page has rested.
+function afterResizing(begins, act) {
   let waiting;
   window.addEventListener("resize", () => {
+    begins();
     clearTimeout(waiting);
     waiting = setTimeout(act, 120);
   });

@@ -22,21 +22,30 @@ function fold(root) {
   opened.addEventListener("toggle", () => opened.open && viewOf(root).draw());
 }
 
-// Draws all figures that are shown, or draws them anew; the page says when they are there.
-async function drawAll() {
+// What is drawn is no longer how the page is. The number that it gives is that of the drawing that will be.
+let drawing = 0;
+function outdate() {
   delete document.documentElement.dataset.ready;
-  for (const root of document.querySelectorAll("[data-figure]:not([data-folded])")) {
-    if (root.hidden) continue;
+  return ++drawing;
+}
+
+// Draws all figures that are shown, or draws them anew; the page says when they are there. A drawing that is outdated
+// before its end leaves the rest to the next.
+async function drawAll() {
+  const mine = outdate();
+  const isDrawn = (root) => figureViews.some((view) => view.root === root && view.drawn);
+  for (const root of document.querySelectorAll("[data-figure]")) {
+    if (root.hidden || (root.dataset.folded && !isDrawn(root))) continue;
     const view = viewOf(root);
     view.take(choice?.hidden);
     await (view.drawn ? view.redraw() : view.draw());
+    if (mine !== drawing) return;
   }
-  for (const view of figureViews) if (view.root.dataset.folded && view.drawn && !view.root.hidden) await view.redraw();
   document.documentElement.dataset.ready = "yes";
 }
 
 for (const root of document.querySelectorAll("[data-folded]")) fold(root);
 for (const table of document.querySelectorAll("main.report table")) makeSortable(table);
 if (choice?.groups.length > 1) for (const root of document.querySelectorAll("[data-figure]")) root.hidden = !choice.shows(root);
-afterResizing(drawAll);
+afterResizing(outdate, drawAll);
 drawAll();
