@@ -1,4 +1,5 @@
 // What the tests of pages share: the program that writes them, and a browser without a screen that shows them.
+import assert from "node:assert/strict";
 import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -7,7 +8,7 @@ import { pathToFileURL } from "node:url";
 import { chromium } from "../../web/node_modules/playwright-core/index.mjs";
 
 const program = process.env.TANZEN_PROGRAM;
-export const axe = readFileSync(new URL("../../web/node_modules/axe-core/axe.min.js", import.meta.url), "utf8");
+const axe = readFileSync(new URL("../../web/node_modules/axe-core/axe.min.js", import.meta.url), "utf8");
 
 export const folder = mkdtempSync(join(tmpdir(), "tanzen-pages-"));
 process.on("exit", () => rmSync(folder, { recursive: true, force: true }));
@@ -51,19 +52,34 @@ export async function open(name, { width = 1280, height = 800, ...more } = {}) {
   return page;
 }
 
+// A page that several tests look at, opened by the first of them: what one changes it puts back.
+const kept = new Map();
+
+export async function keep(name) {
+  if (!kept.has(name)) kept.set(name, await open(name));
+  return kept.get(name);
+}
+
+// The last look at a page: on a phone held in the dark it is drawn anew, and nothing went wrong all the while.
+export async function endsOnPhone(name) {
+  const page = await keep(name);
+  await page.emulateMedia({ colorScheme: "dark" });
+  await page.setViewportSize({ width: 390, height: 844 });
+  await page.waitForFunction(() => window.innerWidth === 390);
+  await drawn(page);
+  for (const count of await marks(page)) assert.ok(count > 0);
+  assert.equal(await page.evaluate(() => document.documentElement.scrollWidth > document.documentElement.clientWidth), false);
+  assert.deepEqual(await faults(page), []);
+  assert.deepEqual(page.wrong, []);
+  assert.equal(page.requests.length, 1); // the page itself
+  await page.close();
+}
+
 // Until the page says that it is drawn whole. What it was told before, such as another size, it has heard by its next
 // frame, and then no longer says so.
 export async function drawn(page) {
   await page.evaluate(() => new Promise((go) => requestAnimationFrame(() => requestAnimationFrame(go))));
   await page.waitForFunction(() => document.documentElement.dataset.ready === "yes", null, { timeout: 60_000 });
-}
-
-// The same page on a phone held in the dark, drawn anew.
-export async function narrow(page) {
-  await page.emulateMedia({ colorScheme: "dark" });
-  await page.setViewportSize({ width: 390, height: 844 });
-  await page.waitForFunction(() => window.innerWidth === 390);
-  await drawn(page);
 }
 
 // How many marks each panel of a page has: what is drawn of lines, points, words, images and surfaces.
@@ -82,5 +98,3 @@ export async function faults(page) {
   const { violations } = await page.evaluate(() => window.axe.run(document, { resultTypes: ["violations"] }));
   return violations.filter(({ impact }) => impact === "serious" || impact === "critical").map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html).slice(0, 2)}`);
 }
-
-export const widerThanItself = (page) => page.evaluate(() => document.documentElement.scrollWidth > document.documentElement.clientWidth);

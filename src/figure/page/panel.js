@@ -93,6 +93,7 @@ class PanelView {
     for (const trace of this.traces) trace.visible = !this.hidden.has(trace.series);
     await Plotly.react(this.plot, this.traces, this.layout(), { displayModeBar: false, responsive: false, doubleClick: "reset", scrollZoom: false });
     this.plot.append(this.canvas);
+    this.paint(); // in its new size
     if (this.drawn) return;
     this.drawn = true;
     this.plot.on("plotly_relayout", () => this.paint());

@@ -104,14 +104,15 @@ class Choice {
     root.className = "figure";
     which.addEventListener("change", () => {
       root.replaceChildren();
+      root.hidden = which.value === "";
       const run = all[Number(which.value)];
-      if (which.value === "") return;
+      if (root.hidden) return;
       const axis = { tics: [], names: [], hidden: false, whole_numbers: false, logarithmic: true };
-      const view = new FigureView(root, {
+      const view = place(new FigureView(root, {
         title: `${run.method} on ${run.problem}`, caption: run.about, arrangement: "side by side", columns: 0, last_panel_below: false, frames: [], seconds: 0,
         panels: [{ title: "gap against cost", x: { ...axis, label: "cost" }, y: { ...axis, label: "gap" }, width: 1, end_labels: [], in_space: false,
           layers: [{ kind: "line", x: run.cost, y: run.gap.map((gap) => (gap > 0 ? gap : null)), color: "#1d4f91", width: 2, dash: 1, cased: false, label: "", series: "" }] }],
-      }, { sharedKey: true, heading: "h3" });
+      }, { sharedKey: true, heading: "h3" }));
       view.draw();
     });
     section.append(labelled("run", which), root);

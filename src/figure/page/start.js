@@ -8,8 +8,13 @@ function viewOf(root) {
   const there = figureViews.find((view) => view.root === root);
   if (there) return there;
   const { figure, heading } = root.dataset;
-  const view = new FigureView(root, pageData.figures[Number(figure)], { heading: heading || "h1", sharedKey: Boolean(choice?.key) });
-  figureViews.push(view);
+  return place(new FigureView(root, pageData.figures[Number(figure)], { heading: heading || "h1", sharedKey: Boolean(choice?.key) }));
+}
+
+// Puts a view where another may have been.
+function place(view) {
+  const before = figureViews.findIndex(({ root }) => root === view.root);
+  figureViews.splice(before < 0 ? figureViews.length : before, before < 0 ? 0 : 1, view);
   return view;
 }
 
@@ -34,8 +39,9 @@ function outdate() {
 async function drawAll() {
   const mine = outdate();
   const isDrawn = (root) => figureViews.some((view) => view.root === root && view.drawn);
-  for (const root of document.querySelectorAll("[data-figure]")) {
-    if (root.hidden || (root.dataset.folded && !isDrawn(root))) continue;
+  const isShown = ({ dataset }) => dataset.figure && !dataset.folded;
+  for (const root of document.querySelectorAll(".figure")) {
+    if (root.hidden || !(isShown(root) || isDrawn(root))) continue;
     const view = viewOf(root);
     view.take(choice?.hidden);
     await (view.drawn ? view.redraw() : view.draw());
