@@ -11,12 +11,14 @@ namespace tanzen {
 const Vector& Evaluator::gradient(const Vector& x) {
   check_length(x);
   const bool at_start = is_first_at_start(x);
-  if (!exact_)
+  if (!exact_) {
     difference_gradient(x, central_ ? 0 : (*this)(x));
-  else if (is_short_)
+  } else if (is_short_) {
     short_gradient(x);
-  else
+    (void)visitor_->was_broken(); // no value was asked for
+  } else {
     weighted_gradient(x);
+  }
   note_gradient(x, at_start);
   return gradient_;
 }
@@ -79,8 +81,7 @@ void Evaluator::find_slopes(const Vector& x) {
 double Evaluator::short_gradient(const Vector& x) {
   ledger_->spend(Spent::gradients);
   gradient_.resize(dimension_);
-  double value = 0;
-  visitor_->derive(x, false, gradient_, [&](FunctionWorker& worker) { value = worker.gradient(x, gradient_); });
+  const double value = visitor_->value_and_gradient(x, gradient_);
   if (sign_ < 0) gradient_ = -gradient_;
   return sign_ * value;
 }

@@ -31,6 +31,18 @@ double Visitor::value(const Vector& x) {
   }
 }
 
+double Visitor::value_and_gradient(const Vector& x, Vector& gradient) {
+  try {
+    return worker_->gradient(x, gradient);
+  } catch (const BrokenEvaluation& error) {
+    note_broken(x, error.what());
+    gradient.setConstant(not_known);
+    return not_known;
+  } catch (const std::exception& error) {
+    objective_threw(x, error.what());
+  }
+}
+
 void Visitor::parts(const Vector& x, Vector& parts) {
   try {
     bundle_worker().outputs(x, parts);

@@ -1,6 +1,9 @@
+#include "tanzen/methods/catalogue.hpp"
 #include "tanzen/search/evaluator.hpp"
+#include "tanzen/search/run.hpp"
 #include "tanzen/testbed/testbed.hpp"
 
+#include <cmath>
 #include <doctest/doctest.h>
 
 using namespace tanzen;
@@ -12,6 +15,18 @@ const Vector place{{-1.2, 1, 0.5}};
 
 Problem opaque_valley() {
   return Problem::black_box(3, [](const Vector& x) { return valley.value(x); });
+}
+
+/// Breaks down where the first variable is above 2, and has no value where it is above 1.
+Problem fragile_valley() {
+  return Problem::with_derivatives(
+             3,
+             [](const Vector& x) {
+               if (x[0] > 2) throw BrokenEvaluation("the shelf fell");
+               return x[0] > 1 ? std::log(1 - x[0]) : 3 + valley.value(x);
+             },
+             [](const Vector& x, Vector& gradient) { gradient = valley.gradient(x); })
+      .start({0, 0, 0});
 }
 
 } // namespace
@@ -57,5 +72,27 @@ TEST_SUITE("the evaluator") {
     up.hessian_times(place, up.last_gradient(), Vector::Ones(3), a);
     down.hessian_times(place, down.last_gradient(), Vector::Ones(3), b);
     CHECK(a == -b);
+  }
+
+  TEST_CASE("what breaks down has no value, whether it was asked alone or with its gradient") {
+    Evaluator evaluate(fragile_valley(), {}, DerivativeMode::automatic);
+    const double least = evaluate(place);
+    const Vector broken{{3, 0, 0}}, outside{{1.5, 0, 0}};
+    CHECK(evaluate.value_and_gradient(broken).value == infinity);
+    CHECK_FALSE(evaluate.last_gradient().allFinite());
+    CHECK(evaluate(broken) == infinity);
+    CHECK_FALSE(evaluate.gradient(broken).allFinite());
+    CHECK(evaluate.events().broken == 3);
+    CHECK(evaluate.events().outside_domain == 0);
+    CHECK(evaluate.value_and_gradient(outside).value == infinity);
+    CHECK(evaluate(outside) == infinity);
+    CHECK(evaluate.events().outside_domain == 2);
+    CHECK(evaluate.incumbent().value() == least);
+    CHECK(evaluate.incumbent().point() == place);
+    for (const char* name : {"bfgs", "gradient-descent", "newton", "lbfgs"}) {
+      const Outcome outcome = run(fragile_valley(), method(name), {.stop = {.evaluations = 200}});
+      CAPTURE(name);
+      CHECK(outcome.value >= 3); // below its minimum there is nothing
+    }
   }
 }

@@ -162,7 +162,7 @@ class Evaluator {
   void note_parts(const Vector& x, Vector& parts, Evaluation& evaluation);
   /// What is of each part into what it is to be minimized, and back.
   void turn_objectives(Vector& by_part) const { by_part.head(signs_.size()).array() *= signs_.array(); }
-  /// The exact gradient of the short way, and its value, which is noted nowhere.
+  /// The exact gradient of the short way, and its value, which is noted nowhere; NaN where it broke down.
   double short_gradient(const Vector& x);
   /// The exact gradient of the view's value by the slopes of its parts.
   void weighted_gradient(const Vector& x);

@@ -33,6 +33,8 @@ class Visitor {
 
   /// The short way to the one value of a plain problem.
   double value(const Vector& x);
+  /// The same with its gradient at once, of NaN where the evaluation broke down.
+  double value_and_gradient(const Vector& x, Vector& gradient);
   /// All parts of the bundle.
   void parts(const Vector& x, Vector& parts);
   /// The first `count` columns of `points`, for the short way or all parts: a row a part. As a batch, or by the team,
