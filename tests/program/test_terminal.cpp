@@ -117,7 +117,7 @@ TEST_SUITE("terminals") {
         {"solve", testing::example_file("round-kiln.toml"), "--with", "augmented-lagrangian"},
         {"solve", "rastrigin", "--with", "nelder-mead", "--repeats", "5"},
         {"solve", "himmelblau", "--with", "single-linkage", "--all-minima", "--quiet"},
-        {"sweep", "rosenbrock", "--with", "nadam", "--vary", "step=1e-3..1e0:7"},
+        {"sweep", "rosenbrock", "--with", "nadam", "--vary", "step=1e-3..1e0:7", "--evaluations", "2000"},
         {"compare", "rosenbrock", "rastrigin:dim=2", "--with", "nelder-mead", "--with", "differential-evolution",
          "--with", "bfgs", "--repeats", "3", "--evaluations", "500"},
         {"campaign", testing::example_file("valleys.toml"), "--dry-run"},
