@@ -15,9 +15,9 @@ using testing::ProgramResult;
 using testing::tanzen_line;
 using testing::TemporaryFolder;
 
-namespace {
-
 using Json = nlohmann::json;
+
+namespace {
 
 /// A CSV's cells, a row a line, the header first.
 std::vector<std::vector<std::string>> cells_of(const std::filesystem::path& path) {
