@@ -3,7 +3,6 @@ function(tanzen_add_rooms target)
   foreach(room IN LISTS ARGN)
     file(GLOB_RECURSE sources CONFIGURE_DEPENDS ${PROJECT_SOURCE_DIR}/src/${room}/*.cpp)
     target_sources(${target} PRIVATE ${sources})
-    tanzen_group_sources(${target} ${sources})
   endforeach()
   target_include_directories(${target} PUBLIC
     $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>

@@ -16,7 +16,7 @@ struct Level {
   double anytime = 0;
 };
 
-RobustnessRow row_of(std::string method, std::string factor, const std::vector<Level>& levels) {
+RobustnessRow robustness_of(std::string method, std::string factor, const std::vector<Level>& levels) {
   RobustnessRow row{.method = std::move(method), .factor = std::move(factor), .levels = levels.size()};
   const auto [least_rate, most_rate] = std::ranges::minmax(levels, {}, &Level::success_rate);
   const auto [least, most] = std::ranges::minmax(levels, {}, &Level::anytime);
@@ -91,7 +91,7 @@ std::vector<RobustnessRow> robustness_of(const std::vector<ProblemComparison>& c
     for (std::size_t m = 0; m < methods && groups.size() > 1; ++m) {
       std::vector<Level> levels;
       for (const GroupComparison& group : groups) levels.push_back(level_of(group.group, group.rows[m]));
-      rows.push_back(row_of(results.methods()[m], factor, levels));
+      rows.push_back(robustness_of(results.methods()[m], factor, levels));
     }
   }
   const GroupComparison all = compare_over(comparisons, results, group_problems(results).front());
@@ -101,7 +101,7 @@ std::vector<RobustnessRow> robustness_of(const std::vector<ProblemComparison>& c
     for (std::size_t m = 0; m < methods; ++m) {
       if (results.method_names()[m] == name) variants.push_back(level_of(results.methods()[m], all.rows[m]));
     }
-    if (variants.size() > 1) rows.push_back(row_of(name, "settings", variants));
+    if (variants.size() > 1) rows.push_back(robustness_of(name, "settings", variants));
   }
   return rows;
 }

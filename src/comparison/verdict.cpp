@@ -16,7 +16,7 @@ std::string listed(const std::vector<std::string>& names) {
   return joined(but_last, ", ") + " and " + names.back();
 }
 
-std::string p_text(double p) {
+std::string stated_p(double p) {
   return p < 0.001 ? fmt::format("{:.1e}", p) : fmt::format("{:.3f}", p);
 }
 
@@ -35,10 +35,10 @@ class Separation {
   [[nodiscard]] std::string text() const {
     std::string text;
     if (!apart_.empty())
-      text += fmt::format("; the data separate it from {} (p at most {})", listed(apart_), p_text(most_p_));
+      text += fmt::format("; the data separate it from {} (p at most {})", listed(apart_), stated_p(most_p_));
     if (!together_.empty())
       text += fmt::format("; {} do not separate it from {} (p at least {})", apart_.empty() ? "the data" : "they",
-                          listed(together_), p_text(least_p_));
+                          listed(together_), stated_p(least_p_));
     return text;
   }
 
@@ -107,7 +107,7 @@ std::string verdict_text(const GroupComparison& comparison, double level) {
     return fmt::format(
         "{}: {} has the best mean rank, {:.2f}, but the data do not separate the methods (Friedman's test, "
         "p {})",
-        over, first.method, first.mean_rank, p_text(comparison.friedman.p));
+        over, first.method, first.mean_rank, stated_p(comparison.friedman.p));
   }
   if (comparison.least_p > level) {
     const auto methods = static_cast<double>(rows.size());
@@ -115,7 +115,7 @@ std::string verdict_text(const GroupComparison& comparison, double level) {
     return fmt::format(
         "{}: the methods differ (Friedman's test, p {}); {} has the best mean rank, {:.2f}, but {:.0f} problems "
         "would be needed to tell pairs of {} methods apart",
-        over, p_text(comparison.friedman.p), first.method, first.mean_rank, std::ceil(1 + std::log2(pairs / level)),
+        over, stated_p(comparison.friedman.p), first.method, first.mean_rank, std::ceil(1 + std::log2(pairs / level)),
         rows.size());
   }
   Separation separation(level);
@@ -123,7 +123,7 @@ std::string verdict_text(const GroupComparison& comparison, double level) {
     if (m != comparison.first) separation.add(rows[m].method, rows[m].p_to_first);
   }
   return fmt::format("{}: the methods differ (Friedman's test, p {}); {} comes first, with a mean rank of {:.2f}{}",
-                     over, p_text(comparison.friedman.p), first.method, first.mean_rank, separation.text());
+                     over, stated_p(comparison.friedman.p), first.method, first.mean_rank, separation.text());
 }
 
 } // namespace tanzen

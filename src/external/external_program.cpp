@@ -17,7 +17,7 @@
 namespace tanzen {
 namespace {
 
-using Json = nlohmann::json;
+using Json = nlohmann::ordered_json;
 using external::ChildProcess;
 
 /// One place for a copy of the program: the copy, once it has been started.

@@ -14,14 +14,14 @@
 namespace tanzen {
 namespace {
 
-[[noreturn]] void fail(const std::string& name) {
+[[noreturn]] void cannot_tell(const std::string& name) {
   throw std::runtime_error(fmt::format("nothing can be told to {}: {}", name, std::strerror(errno)));
 }
 
 /// A file in memory without a name.
 Descriptor memory_file(const std::string& name) {
   Descriptor file(memfd_create("tanzen", MFD_CLOEXEC));
-  if (!file.is_open()) fail(name);
+  if (!file.is_open()) cannot_tell(name);
   return file;
 }
 
@@ -29,10 +29,10 @@ Descriptor memory_file(const std::string& name, std::string_view content) {
   Descriptor file = memory_file(name);
   while (!content.empty()) {
     const ssize_t count = write(file.get(), content.data(), content.size());
-    if (count < 0 && errno != EINTR) fail(name);
+    if (count < 0 && errno != EINTR) cannot_tell(name);
     if (count > 0) content.remove_prefix(static_cast<std::size_t>(count));
   }
-  if (lseek(file.get(), 0, SEEK_SET) != 0) fail(name);
+  if (lseek(file.get(), 0, SEEK_SET) != 0) cannot_tell(name);
   return file;
 }
 

@@ -13,10 +13,10 @@
 namespace tanzen {
 namespace {
 
-using nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 template <class Number>
-json in_single_precision(const std::vector<Number>& numbers) {
+Json in_single_precision(const std::vector<Number>& numbers) {
   std::vector<unsigned char> bytes(4 * numbers.size());
   for (std::size_t k = 0; k < numbers.size(); ++k) {
     const auto number = static_cast<float>(numbers[k]);
@@ -38,15 +38,15 @@ bool is_fine_in_single(const std::vector<double>& numbers) {
 }
 
 /// A list, or where it is long packed.
-json numbers_of(const std::vector<double>& numbers) {
+Json numbers_of(const std::vector<double>& numbers) {
   constexpr std::size_t most_listed = 100;
   if (numbers.size() > most_listed && is_fine_in_single(numbers)) return in_single_precision(numbers);
-  json list = json::array();
-  for (const double number : numbers) list.push_back(std::isfinite(number) ? json(number) : json());
+  Json list = Json::array();
+  for (const double number : numbers) list.push_back(std::isfinite(number) ? Json(number) : Json());
   return list;
 }
 
-json grid_axis(const Vector& places) {
+Json grid_axis(const Vector& places) {
   return {{"from", places[0]}, {"to", places[places.size() - 1]}, {"count", places.size()}};
 }
 
@@ -60,7 +60,7 @@ std::vector<double> rows_of(const Matrix& values) {
 }
 
 /// The lines of all levels, one after the other, with a break between two.
-json curves_of(const FieldLayer& field) {
+Json curves_of(const FieldLayer& field) {
   const Matrix places = field.values.unaryExpr([&](double value) { return place_among(field.levels, value); });
   std::vector<double> x, y;
   for (std::size_t level = 1; level <= field.levels.size(); ++level) {
@@ -86,8 +86,8 @@ const char* word(Marker marker) {
 
 /// What lines and points have alike.
 template <class Places>
-json places_of(const char* kind, const Places& layer) {
-  json object{{"kind", kind},         {"x", numbers_of(layer.x)}, {"y", numbers_of(layer.y)},
+Json places_of(const char* kind, const Places& layer) {
+  Json object{{"kind", kind},         {"x", numbers_of(layer.x)}, {"y", numbers_of(layer.y)},
               {"color", layer.color}, {"label", layer.label},     {"series", layer.series}};
   if (!layer.z.empty()) object["z"] = numbers_of(layer.z);
   if (!layer.shown.empty()) object["shown"] = layer.shown;
@@ -96,41 +96,41 @@ json places_of(const char* kind, const Places& layer) {
 }
 
 struct LayerWriter {
-  json operator()(const LineLayer& line) const {
-    json object = places_of("line", line);
+  Json operator()(const LineLayer& line) const {
+    Json object = places_of("line", line);
     object.update({{"width", line.width}, {"dash", line.dash}, {"cased", line.cased}});
     return object;
   }
-  json operator()(const PointLayer& points) const {
-    json object = places_of("points", points);
+  Json operator()(const PointLayer& points) const {
+    Json object = places_of("points", points);
     object.update({{"marker", word(points.marker)}, {"size", points.size}});
     return object;
   }
-  json operator()(const FieldLayer& field) const {
-    json object{{"kind", "field"},         {"x", grid_axis(field.x)},
+  Json operator()(const FieldLayer& field) const {
+    Json object{{"kind", "field"},         {"x", grid_axis(field.x)},
                 {"y", grid_axis(field.y)}, {"values", in_single_precision(rows_of(field.values))},
                 {"levels", field.levels},  {"level_names", level_names(field.levels)},
                 {"lines", field.lines},    {"scale", field.scale}};
     if (field.lines && !field.levels.empty()) object["curves"] = curves_of(field);
     return object;
   }
-  json operator()(const SurfaceLayer& surface) const {
-    json object = (*this)(surface.field);
+  Json operator()(const SurfaceLayer& surface) const {
+    Json object = (*this)(surface.field);
     object["kind"] = "surface";
     object["scale"] = false;
     return object;
   }
-  json operator()(const PixelLayer& pixels) const {
+  Json operator()(const PixelLayer& pixels) const {
     std::vector<unsigned char> bytes;
     for (const auto& color : pixels.colors) bytes.insert(bytes.end(), color.begin(), color.end());
     return {{"kind", "pixels"}, {"x", grid_axis(pixels.x)}, {"y", grid_axis(pixels.y)}, {"colors", base64(bytes)}};
   }
-  json operator()(const VeilLayer& veil) const {
+  Json operator()(const VeilLayer& veil) const {
     std::vector<unsigned char> bytes;
     for (const double covered : rows_of(veil.covered)) bytes.push_back(covered > 0 ? 1 : 0);
     return {{"kind", "veil"}, {"x", grid_axis(veil.x)}, {"y", grid_axis(veil.y)}, {"covered", base64(bytes)}};
   }
-  json operator()(const BandLayer& band) const {
+  Json operator()(const BandLayer& band) const {
     return {{"kind", "band"},
             {"x", numbers_of(band.x)},
             {"lower", numbers_of(band.lower)},
@@ -138,7 +138,7 @@ struct LayerWriter {
             {"color", band.color},
             {"series", band.series}};
   }
-  json operator()(const TextLayer& text) const {
+  Json operator()(const TextLayer& text) const {
     const char* align = text.align == TextLayer::Align::left    ? "left"
                         : text.align == TextLayer::Align::right ? "right"
                                                                 : "center";
@@ -148,8 +148,8 @@ struct LayerWriter {
   }
 };
 
-json axis_of(const Axis& axis) {
-  json object{{"label", axis.label},
+Json axis_of(const Axis& axis) {
+  Json object{{"label", axis.label},
               {"logarithmic", axis.logarithmic},
               {"whole_numbers", axis.whole_numbers},
               {"tics", axis.tics},
@@ -159,8 +159,8 @@ json axis_of(const Axis& axis) {
   return object;
 }
 
-json panel_of(const Panel& panel) {
-  json layers = json::array(), ends = json::array();
+Json panel_of(const Panel& panel) {
+  Json layers = Json::array(), ends = Json::array();
   for (const Layer& layer : panel.layers) layers.push_back(std::visit(LayerWriter{}, layer));
   for (const EndLabel& label : panel.end_labels) {
     ends.push_back({{"y", label.y},
@@ -181,9 +181,9 @@ json panel_of(const Panel& panel) {
 
 } // namespace
 
-nlohmann::json figure_json(const Figure& figure) {
+nlohmann::ordered_json figure_json(const Figure& figure) {
   const bool is_stacked = figure.arrangement == Figure::Arrangement::stacked;
-  json panels = json::array();
+  Json panels = Json::array();
   for (const Panel& panel : figure.panels) panels.push_back(panel_of(panel));
   return {{"title", figure.title},
           {"caption", figure.caption},

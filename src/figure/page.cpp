@@ -16,6 +16,7 @@ namespace tanzen {
 namespace {
 
 namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
 
 std::vector<fs::path> library_places() {
   std::vector<fs::path> folders;
@@ -47,8 +48,8 @@ std::string plotting_library() {
 }
 
 /// JSON inside a page: no text in it can end its element.
-std::string in_element(const nlohmann::json& data) {
-  const std::string text = data.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+std::string in_element(const Json& data) {
+  const std::string text = data.dump(-1, ' ', false, Json::error_handler_t::replace);
   std::string safe;
   safe.reserve(text.size());
   for (const char c : text) {
@@ -91,7 +92,7 @@ std::string figure_place(std::size_t k, int heading) {
 
 std::string page_text(const Page& page) {
   const std::string library = plotting_library();
-  nlohmann::json data{{"figures", nlohmann::json::array()}, {"details", nlohmann::json::parse(page.details)}};
+  Json data{{"figures", Json::array()}, {"details", Json::parse(page.details)}};
   for (const Figure& figure : page.figures) data["figures"].push_back(figure_json(figure));
   std::string text = fmt::format(
       "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"

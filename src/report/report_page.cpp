@@ -9,7 +9,7 @@
 namespace tanzen {
 namespace {
 
-using nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 /// Writes the markup of a report and gathers the figures that it names.
 class PageWriter {
@@ -78,14 +78,14 @@ class PageWriter {
   Page& page_;
 };
 
-json numbers(const std::vector<double>& values) {
-  json list = json::array();
-  for (const double value : values) list.push_back(std::isfinite(value) ? json(value) : json());
+Json numbers(const std::vector<double>& values) {
+  Json list = Json::array();
+  for (const double value : values) list.push_back(std::isfinite(value) ? Json(value) : Json());
   return list;
 }
 
-json choice_of(const ReportChoice& choice) {
-  json methods = json::array(), groups = json::array(), runs = json::array();
+Json choice_of(const ReportChoice& choice) {
+  Json methods = Json::array(), groups = Json::array(), runs = Json::array();
   for (std::size_t m = 0; m < choice.methods.size(); ++m) {
     const MethodStyle style = method_style(m);
     methods.push_back({{"name", choice.methods[m]}, {"color", style.color}, {"dash", style.dash}});
@@ -106,7 +106,7 @@ json choice_of(const ReportChoice& choice) {
 std::string report_to_page(const Report& report) {
   Page page{.title = report.title, .body = {}, .figures = {}, .details = {}};
   PageWriter(page).write(report);
-  page.details = choice_of(report.choice).dump(-1, ' ', false, json::error_handler_t::replace);
+  page.details = choice_of(report.choice).dump(-1, ' ', false, Json::error_handler_t::replace);
   return page_text(page);
 }
 

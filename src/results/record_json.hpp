@@ -10,7 +10,7 @@
 /// Parts of a record as JSON, for results files and messages between processes.
 namespace tanzen {
 
-using Json = nlohmann::json;
+using Json = nlohmann::ordered_json;
 
 /// Counts are a list of numbers in the order of `all_spent`.
 inline void to_json(Json& json, const Counts& counts) {

@@ -15,7 +15,7 @@
 namespace tanzen {
 namespace {
 
-using OrderedJson = nlohmann::ordered_json;
+using Json = nlohmann::ordered_json;
 
 constexpr const char* schema = R"(
 CREATE TABLE campaign (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -100,14 +100,14 @@ std::string definition_text(const Problem& problem) {
 }
 
 std::string identity_to_json(const std::vector<IdentityLine>& lines) {
-  OrderedJson list = OrderedJson::array();
+  Json list = Json::array();
   for (const IdentityLine& line : lines) list.push_back({line.part, line.text});
-  return list.dump(-1, ' ', false, OrderedJson::error_handler_t::replace);
+  return list.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 std::vector<IdentityLine> identity_from_json(const std::string& text) {
   std::vector<IdentityLine> lines;
-  for (const OrderedJson& pair : OrderedJson::parse(text)) lines.push_back({pair.at(0), pair.at(1)});
+  for (const Json& pair : Json::parse(text)) lines.push_back({pair.at(0), pair.at(1)});
   return lines;
 }
 
@@ -153,7 +153,7 @@ void compare_rows(const char* what, const std::vector<Row>& file, const std::vec
 }
 
 std::vector<std::string> texts_from(const std::string& json) {
-  return OrderedJson::parse(json).get<std::vector<std::string>>();
+  return Json::parse(json).get<std::vector<std::string>>();
 }
 
 std::vector<double> read_gaps(const sqlite::Database& database, std::int64_t problem) {
@@ -180,8 +180,8 @@ void write_problem(const sqlite::Database& database, const ProblemRow& row, std:
       .bind(3, static_cast<std::int64_t>(row.dimension))
       .bind(4, row.sense == Sense::minimize ? "minimize" : "maximize")
       .bind(5, row.best)
-      .bind(6, OrderedJson(row.traits).dump())
-      .bind(7, OrderedJson(row.variables).dump())
+      .bind(6, Json(row.traits).dump())
+      .bind(7, Json(row.variables).dump())
       .bind(8, row.definition)
       .bind(9, identity_to_json(row.identity))
       .run();
@@ -208,7 +208,7 @@ FileHead head_of(const Campaign& campaign) {
                              identity_of(planned.problem), known.gaps});
   }
   for (const Method& method : campaign.methods()) {
-    OrderedJson settings = OrderedJson::object();
+    Json settings = Json::object();
     for (const auto& row : method.settings()) settings[row.name] = row.value;
     head.methods.push_back({method.label(), method.name(), settings.dump(), method.card().version});
   }
@@ -317,7 +317,7 @@ FileHead read_head(const sqlite::Database& database) {
     return head_in(database);
   } catch (const FileError&) {
     throw;
-  } catch (const OrderedJson::exception&) {
+  } catch (const Json::exception&) {
     throw FileError(fmt::format("{}: what it says of its campaign is damaged: a list in it cannot be read",
                                 database.path().string()));
   } catch (const std::exception& error) {

@@ -7,7 +7,7 @@
 namespace tanzen::testbed {
 namespace {
 
-const std::vector<CertifiedFit>& table() {
+const std::vector<CertifiedFit>& certified_table() {
   static const std::vector<CertifiedFit> fits = {
       {"adsorption-freundlich", 0.15747566796755787, 0.099208009999053841,
        Vector{{2.4228064056539028, 0.44652501847321195}}, Vector{{0.026067789923797648, 0.0032334014330947085}}},
@@ -176,8 +176,8 @@ const std::vector<CertifiedFit>& table() {
 } // namespace
 
 const CertifiedFit* certified_fit(std::string_view name) {
-  const auto found = std::ranges::find(table(), name, &CertifiedFit::name);
-  return found == table().end() ? nullptr : &*found;
+  const auto found = std::ranges::find(certified_table(), name, &CertifiedFit::name);
+  return found == certified_table().end() ? nullptr : &*found;
 }
 
 } // namespace tanzen::testbed

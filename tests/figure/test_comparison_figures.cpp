@@ -19,7 +19,7 @@ namespace {
 
 /// A campaign whose costs are set by hand: two families of two dimensions, three methods. The first solves all at 10 n,
 /// the second at 20 n, the third only the first repeat of each.
-Results made_up(std::int64_t repeats = 3, std::vector<std::string> methods = {"quick", "slow", "lucky"}) {
+Results made_up_runs(std::int64_t repeats = 3, std::vector<std::string> methods = {"quick", "slow", "lucky"}) {
   ResultsHead head{.title = "by hand", .repeats = repeats, .methods = std::move(methods)};
   for (const char* family : {"valley", "bowl"}) {
     for (const Index n : {2, 4})
@@ -63,7 +63,7 @@ std::vector<LineLayer> curves_of(const Panel& panel) {
 TEST_SUITE("figures of comparisons") {
   TEST_CASE(
       "runtimes: the part of runs and targets done, by the cost in simplices of variables, with bands over problems") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = runtimes_figure(results, everything(results));
     const Panel& panel = figure.panels.front();
     const auto curves = curves_of(panel);
@@ -83,7 +83,7 @@ TEST_SUITE("figures of comparisons") {
 
   TEST_CASE("runtimes of more methods than bands can be told apart have none, and do not speak of any") {
     const auto panel_of = [](std::vector<std::string> methods) {
-      const Results results = made_up(3, std::move(methods));
+      const Results results = made_up_runs(3, std::move(methods));
       return runtimes_figure(results, everything(results)).panels.front();
     };
     const Panel three = panel_of({"quick", "slow", "lucky"}), four = panel_of({"quick", "slow", "lucky", "late"});
@@ -94,7 +94,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("profiles: ratios to the best, and simplices of variables") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = profiles_figure(results, everything(results), std::nullopt);
     REQUIRE(figure.panels.size() == 2);
     const auto ratios = curves_of(figure.panels[0]);
@@ -107,7 +107,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("bands: medians and quartiles on one grid of costs") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = bands_figure(results, everything(results));
     REQUIRE(figure.panels.size() == 4);
     CHECK(figure.columns == 2);
@@ -123,7 +123,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("accuracy: a box, a median and all runs for each method") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = accuracy_figure(results, everything(results));
     const Panel& panel = figure.panels.front();
     CHECK(panel.x.names == std::vector<std::string>{"quick", "slow", "lucky"});
@@ -135,7 +135,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("successes: a cell for each method and problem, the first problem at the top") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = successes_figure(results, everything(results), std::nullopt);
     const Panel& panel = figure.panels.front();
     CHECK(panel.y.names.back() == "valley:dim=2");
@@ -152,7 +152,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("ranks: each method at its mean rank, bars over what is not told apart") {
-    const Results results = made_up(6);
+    const Results results = made_up_runs(6);
     const Figure figure = ranks_figure(results, everything(results), std::nullopt);
     const auto points = layers_of<PointLayer>(figure.panels.front());
     REQUIRE(points.size() == 3);
@@ -167,7 +167,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("scaling: expected running times against variables, with the exponent beside each curve") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = scaling_figure(results, everything(results), std::nullopt);
     REQUIRE(figure.panels.size() == 2);
     const auto curves = curves_of(figure.panels[0]);
@@ -180,7 +180,7 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("a pair: a mark for each two costs, failures at the edge") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Figure figure = pair_figure(results, everything(results), {0, 2}, std::nullopt);
     const auto points = layers_of<PointLayer>(figure.panels.front());
     REQUIRE(points.size() == 1);    // the first is cheaper everywhere
@@ -191,18 +191,18 @@ TEST_SUITE("figures of comparisons") {
   }
 
   TEST_CASE("of very many runs some are drawn, evenly by rank, with the least and the largest") {
-    const Results results = made_up(1000);
+    const Results results = made_up_runs(1000);
     const Figure figure = accuracy_figure(results, everything(results));
     CHECK(contains(figure.title, "runs evenly by rank"));
     const PointLayer lucky = layers_of<PointLayer>(figure.panels.front()).back();
     CHECK(lucky.y.size() < 450);
     CHECK(*std::ranges::min_element(lucky.y) == doctest::Approx(1e-3)); // one run of a thousand
     CHECK(lucky.y.back() == doctest::Approx(0.5));
-    CHECK(contains(accuracy_figure(made_up(), everything(made_up())).title, "all runs"));
+    CHECK(contains(accuracy_figure(made_up_runs(), everything(made_up_runs())).title, "all runs"));
   }
 
   TEST_CASE("a method looks the same in every figure, and no two look alike") {
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const Panel runtimes = runtimes_figure(results, everything(results)).panels.front();
     const Panel profile = profiles_figure(results, everything(results), std::nullopt).panels.front();
     for (std::size_t m = 0; m < 3; ++m) {
@@ -220,7 +220,7 @@ TEST_SUITE("figures of comparisons") {
 
   TEST_CASE("all are drawn, with names that gnuplot could take for its own") {
     const testing::TemporaryFolder folder;
-    const Results results = made_up();
+    const Results results = made_up_runs();
     const ProblemGroup all = everything(results);
     const std::pair<const char*, Figure> figures[] = {{"bands", bands_figure(results, all)},
                                                       {"accuracy", accuracy_figure(results, all)},

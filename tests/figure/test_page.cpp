@@ -64,7 +64,7 @@ std::vector<double> numbers_of(const json& packed) {
   return numbers;
 }
 
-void check_same(const std::vector<double>& shown, const std::vector<double>& numbers) {
+void check_same_numbers(const std::vector<double>& shown, const std::vector<double>& numbers) {
   REQUIRE(shown.size() == numbers.size());
   for (std::size_t k = 0; k < shown.size(); ++k) {
     const bool is_number = std::isfinite(numbers[k]);
@@ -107,13 +107,13 @@ void check_page(const Figure& figure) {
         CHECK(layer.at("color") == line->color);
         CHECK(layer.at("label") == line->label);
         CHECK(contains(program, fmt::format("linecolor rgb '{}'", line->color)));
-        check_same(numbers_of(layer.at("x")), line->x);
-        check_same(numbers_of(layer.at("y")), line->y);
+        check_same_numbers(numbers_of(layer.at("x")), line->x);
+        check_same_numbers(numbers_of(layer.at("y")), line->y);
       } else if (const auto* points = std::get_if<PointLayer>(&panel.layers[k])) {
         CHECK(layer.at("kind") == "points");
         CHECK(layer.at("color") == points->color);
-        check_same(numbers_of(layer.at("x")), points->x);
-        check_same(numbers_of(layer.at("y")), points->y);
+        check_same_numbers(numbers_of(layer.at("x")), points->x);
+        check_same_numbers(numbers_of(layer.at("y")), points->y);
       } else if (const auto* field = std::get_if<FieldLayer>(&panel.layers[k])) {
         CHECK(layer.at("levels") == json(field->levels));
         const auto values = numbers_of(layer.at("values"));

@@ -19,7 +19,7 @@ struct Units {
 };
 
 /// A curved valley, of one variable a bowl that leans, told in other units.
-Problem valley(Index n, Units units) {
+Problem valley_in(Index n, Units units) {
   const auto told = [&](const auto& x, Index i) -> Expr { return x[i] / units.lengths; };
   return Problem::from_function(n,
                                 [&](const auto& x) {
@@ -44,7 +44,7 @@ Outcome walk(const Problem& problem, const Method& method) {
 /// The first thing in which the paths in two units differ; empty where they are one path, to the bit.
 std::string difference(const Method& method, Units units) {
   const Index n = std::min<Index>(3, method.card().able.most_variables);
-  const Outcome plain = walk(valley(n, {}), method), told = walk(valley(n, units), method);
+  const Outcome plain = walk(valley_in(n, {}), method), told = walk(valley_in(n, units), method);
   if (plain.iterations != told.iterations) return fmt::format("{} iterations, {}", plain.iterations, told.iterations);
   if (plain.counts[Spent::evaluations] != told.counts[Spent::evaluations])
     return fmt::format("{} evaluations, {}", plain.counts[Spent::evaluations], told.counts[Spent::evaluations]);
@@ -142,7 +142,7 @@ TEST_SUITE("invariances") {
   }
 
   TEST_CASE("a rising change of the values does not change the path of what only compares them") {
-    const Problem plain = valley(3, {});
+    const Problem plain = valley_in(3, {});
     const Problem bent = Problem::black_box(3, [&](const Vector& x) { return stretched(plain.value(x)); })
                              .region(plain.region().lower, plain.region().upper)
                              .start(*plain.start());

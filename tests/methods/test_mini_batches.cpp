@@ -36,7 +36,7 @@ Problem line_through(Index rows) {
 }
 
 /// The same as a fit.
-Problem fit_of(Index rows) {
+Problem fit_of_rows(Index rows) {
   const auto table = firings(rows);
   auto graph = std::make_shared<Graph>(4);
   const TracedPoint all(*graph);
@@ -58,7 +58,7 @@ Vector least_squares(Index rows) {
 TEST_SUITE("sums over data") {
   TEST_CASE("have the value and the derivatives of the sum written out") {
     const auto table = firings(37); // no multiple of a block
-    const Problem sum = line_through(37), fit = fit_of(37);
+    const Problem sum = line_through(37), fit = fit_of_rows(37);
     const Vector x{{0.3, -0.7}};
     double value = 0;
     for (Index r = 0; r < 37; ++r) value += std::pow(x[0] + x[1] * table->rows(r, 0) - table->rows(r, 1), 2);
@@ -73,8 +73,8 @@ TEST_SUITE("sums over data") {
   }
 
   TEST_CASE("the gradients of all parts of the rows make the whole one, of a fit under any loss and weights too") {
-    const Problem robust = fit_of(50).with_loss(Loss::parse("huber:0.2"), Vector(Vector::LinSpaced(50, 0.5, 2)));
-    for (const Problem& problem : {line_through(50), fit_of(50), robust}) {
+    const Problem robust = fit_of_rows(50).with_loss(Loss::parse("huber:0.2"), Vector(Vector::LinSpaced(50, 0.5, 2)));
+    for (const Problem& problem : {line_through(50), fit_of_rows(50), robust}) {
       const auto worker = problem.objective().worker();
       const Vector x{{-0.2, 1.1}};
       Vector whole, part, sum = Vector::Zero(2);

@@ -26,7 +26,7 @@ struct Fitted {
   }
 };
 
-double median(std::vector<double> numbers) {
+double median_of(std::vector<double> numbers) {
   std::ranges::sort(numbers);
   return numbers[numbers.size() / 2];
 }
@@ -107,8 +107,8 @@ TEST_SUITE("fits of the testbed") {
         digits.push_back(each.digits());
         spent.push_back(evaluations(each));
       }
-      CHECK(median(digits) >= 8);
-      CHECK(median(spent) <= 20);
+      CHECK(median_of(digits) >= 8);
+      CHECK(median_of(spent) <= 20);
     }
   }
 
@@ -160,7 +160,7 @@ TEST_SUITE("fits of the testbed") {
     CHECK(tried >= 40);
     CHECK(reached >= 0.98 * tried);
     CHECK(reached >= reached_without);
-    CHECK(median(parts) < 0.9);
+    CHECK(median_of(parts) < 0.9);
   }
 
   TEST_CASE("placed, shifted and rotated they keep their derivatives, their table and their answers") {
@@ -184,6 +184,6 @@ TEST_SUITE("fits of the testbed") {
       CHECK(each.outcome.counts[Spent::gradients] == 0);
       each_parameter.push_back(evaluations(each) / static_cast<double>(each.problem.dimension() + 1));
     }
-    CHECK(median(each_parameter) <= 20);
+    CHECK(median_of(each_parameter) <= 20);
   }
 }

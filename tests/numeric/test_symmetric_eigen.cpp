@@ -11,7 +11,7 @@ using namespace tanzen;
 
 namespace {
 
-Matrix random_symmetric(Index n, std::uint64_t seed) {
+Matrix symmetric_by_seed(Index n, std::uint64_t seed) {
   RandomStream random(seed, {"symmetric"});
   Matrix a(n, n);
   for (double& entry : a.reshaped()) entry = random.normal();
@@ -24,7 +24,7 @@ TEST_SUITE("eigenvalues of symmetric matrices") {
   TEST_CASE("vectors are orthonormal, values rise, and together they are the matrix") {
     for (const Index n : {1, 2, 3, 5, 12, 30}) {
       CAPTURE(n);
-      const Matrix a = random_symmetric(n, 7);
+      const Matrix a = symmetric_by_seed(n, 7);
       SymmetricEigen eigen(n);
       eigen.compute(a);
       const Matrix& v = eigen.vectors();
@@ -51,7 +51,7 @@ TEST_SUITE("eigenvalues of symmetric matrices") {
   }
 
   TEST_CASE("a matrix told in another unit has the same vectors, to the bit, however large or small the unit") {
-    const Matrix a = random_symmetric(8, 3);
+    const Matrix a = symmetric_by_seed(8, 3);
     SymmetricEigen plain(8), told(8);
     plain.compute(a);
     for (const double unit : {0x1p-500, 0x1p-120, 0x1p-20, 0x1p20, 0x1p120, 0x1p500}) {
@@ -63,7 +63,7 @@ TEST_SUITE("eigenvalues of symmetric matrices") {
   }
 
   TEST_CASE("the second of two decompositions allocates nothing") {
-    const Matrix a = random_symmetric(20, 1), b = random_symmetric(20, 2);
+    const Matrix a = symmetric_by_seed(20, 1), b = symmetric_by_seed(20, 2);
     SymmetricEigen eigen(20);
     eigen.compute(a);
     const std::int64_t before = testing::allocations();

@@ -17,7 +17,7 @@ std::vector<Objective> minimize(const char* formula) {
   return {{.text = formula}};
 }
 
-ProblemDefinition bowl() {
+ProblemDefinition bowl_definition() {
   ProblemDefinition definition{.name = "bowl", .objectives = minimize("x^2 + 2*y^2")};
   definition.variables = {{.name = "x"}, {.name = "y"}};
   return definition;
@@ -25,7 +25,7 @@ ProblemDefinition bowl() {
 
 /// What building says of a definition that was changed.
 std::string complaint(const std::function<void(ProblemDefinition&)>& change) {
-  ProblemDefinition definition = bowl();
+  ProblemDefinition definition = bowl_definition();
   change(definition);
   try {
     (void)build_problem(definition);
@@ -43,7 +43,7 @@ bool says(const std::string& text, const char* part) {
 
 TEST_SUITE("definitions") {
   TEST_CASE("variables stand in the order written, a vector in its own") {
-    ProblemDefinition definition = bowl();
+    ProblemDefinition definition = bowl_definition();
     definition.variables = {{.name = "y"}, {.name = "w", .count = 3}, {.name = "x"}};
     definition.objectives = minimize("x*x + y*y + sum(i = 1..3, w[i]^2)");
     CHECK(build_problem(definition).variable_names() == std::vector<std::string>{"y", "w1", "w2", "w3", "x"});
@@ -64,7 +64,7 @@ TEST_SUITE("definitions") {
   }
 
   TEST_CASE("terms may use parameters, variables and each other") {
-    ProblemDefinition definition = bowl();
+    ProblemDefinition definition = bowl_definition();
     definition.parameters = {{"a", 3}};
     definition.terms = {{"u", "a*x"}, {"v", "u + y"}};
     definition.objectives = minimize("u*v");
@@ -74,7 +74,7 @@ TEST_SUITE("definitions") {
   }
 
   TEST_CASE("a constraint is a row with limits, whichever way round it was written") {
-    ProblemDefinition definition = bowl();
+    ProblemDefinition definition = bowl_definition();
     definition.constraints = {{"most", "x + y <= 4"},          {"least", "1 <= x*y"}, {"shelf", "x = 2*y"},
                               {"band", "0.2 <= x - y <= 0.8"}, {"turned", "3 >= x"},  {"both", "x >= y"}};
     const Problem problem = build_problem(definition);
@@ -94,7 +94,7 @@ TEST_SUITE("definitions") {
   }
 
   TEST_CASE("a maximum is read in its own sense, with the known one") {
-    ProblemDefinition definition = bowl();
+    ProblemDefinition definition = bowl_definition();
     definition.objectives = {{.sense = Sense::maximize, .text = "-(x - 1)^2 - y^2 + 7"}};
     definition.minima = {{.point = Vector{{1, 0}}, .value = 7}};
     const Problem problem = build_problem(definition);
@@ -124,7 +124,7 @@ TEST_SUITE("definitions") {
   }
 
   TEST_CASE("written out and built again it is the same problem") {
-    ProblemDefinition definition = bowl();
+    ProblemDefinition definition = bowl_definition();
     definition.title = "a bowl";
     definition.variables[0].unit = "m";
     definition.variables[0].lower = -1;

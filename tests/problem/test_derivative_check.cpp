@@ -6,7 +6,6 @@
 #include <cmath>
 
 using namespace tanzen;
-using Verdict = DerivativeCheck::Verdict;
 
 namespace {
 
@@ -26,11 +25,11 @@ TEST_SUITE("derivative check") {
   TEST_CASE("a right gradient agrees, with exact derivatives and with extrapolated differences") {
     const auto exact = check_gradient(testbed::problem("rosenbrock"), valley_gradient, 20);
     CHECK(exact.against_exact);
-    CHECK(exact.verdict == Verdict::agrees);
+    CHECK(exact.verdict == DerivativeCheck::Verdict::agrees);
     CHECK(exact.points == 20);
     const auto by_differences = check_gradient(opaque_valley(), valley_gradient, 20);
     CHECK_FALSE(by_differences.against_exact);
-    CHECK(by_differences.verdict != Verdict::wrong_formula);
+    CHECK(by_differences.verdict != DerivativeCheck::Verdict::wrong_formula);
     CHECK(by_differences.relative_error < 1e-8);
   }
 
@@ -42,7 +41,7 @@ TEST_SUITE("derivative check") {
     };
     for (const Problem& problem : {testbed::problem("rosenbrock"), opaque_valley()}) {
       const auto check = check_gradient(problem, wrong);
-      CHECK(check.verdict == Verdict::wrong_formula);
+      CHECK(check.verdict == DerivativeCheck::Verdict::wrong_formula);
       CHECK(check.worst_variable == 1);
       CHECK(check.supplied == doctest::Approx(-check.expected).epsilon(1e-6));
     }
@@ -50,14 +49,14 @@ TEST_SUITE("derivative check") {
 
   TEST_CASE("a factor that is a little off is found, a forward difference is only rounding") {
     const auto slightly = [](const Vector& x) { return Vector(valley_gradient(x) * 1.0001); };
-    CHECK(check_gradient(testbed::problem("rosenbrock"), slightly).verdict == Verdict::wrong_formula);
+    CHECK(check_gradient(testbed::problem("rosenbrock"), slightly).verdict == DerivativeCheck::Verdict::wrong_formula);
     const auto rounded = [](const Vector& x) { return Vector(valley_gradient(x) * (1 + 1e-8)); };
-    CHECK(check_gradient(testbed::problem("rosenbrock"), rounded).verdict == Verdict::rounding);
+    CHECK(check_gradient(testbed::problem("rosenbrock"), rounded).verdict == DerivativeCheck::Verdict::rounding);
   }
 
   TEST_CASE("a gradient that is no number is wrong") {
     const auto nothing = [](const Vector& x) { return Vector(Vector::Constant(x.size(), NAN)); };
-    CHECK(check_gradient(testbed::problem("sphere"), nothing).verdict == Verdict::wrong_formula);
+    CHECK(check_gradient(testbed::problem("sphere"), nothing).verdict == DerivativeCheck::Verdict::wrong_formula);
   }
 
   TEST_CASE("extrapolation to the limit gains digits over a plain difference") {

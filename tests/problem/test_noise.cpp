@@ -12,7 +12,7 @@ using namespace tanzen;
 namespace {
 
 /// Sorted values of a function that is 2 everywhere.
-std::vector<double> drawn(const Noise& noise, int count) {
+std::vector<double> drawn_noise(const Noise& noise, int count) {
   const Problem flat = Problem::from_formula("2 + 0*x").noisy(noise);
   const auto worker = flat.objective().worker();
   std::vector<double> values(static_cast<std::size_t>(count));
@@ -44,18 +44,19 @@ TEST_SUITE("noise") {
   TEST_CASE("each kind has its distribution, added or multiplied") {
     constexpr int count = 5000;
     const double critical = 1.63 / std::sqrt(count); // one in a hundred
-    CHECK(distance(drawn({.level = 0.5}, count), [](double v) { return normal((v - 2) / 0.5); }) < critical);
-    CHECK(distance(drawn({.level = 0.5, .relative = true}, count), [](double v) { return normal(v - 2); }) < critical);
-    CHECK(distance(drawn({.kind = NoiseKind::flat, .level = 0.3}, count),
+    CHECK(distance(drawn_noise({.level = 0.5}, count), [](double v) { return normal((v - 2) / 0.5); }) < critical);
+    CHECK(distance(drawn_noise({.level = 0.5, .relative = true}, count), [](double v) { return normal(v - 2); }) <
+          critical);
+    CHECK(distance(drawn_noise({.kind = NoiseKind::flat, .level = 0.3}, count),
                    [](double v) { return std::clamp((v - 1.7) / 0.6, 0.0, 1.0); }) < critical);
-    CHECK(distance(drawn({.kind = NoiseKind::heavy, .level = 0.1}, count),
+    CHECK(distance(drawn_noise({.kind = NoiseKind::heavy, .level = 0.1}, count),
                    [](double v) { return 0.5 + std::atan((v - 2) / 0.1) / 3.14159265358979; }) < critical);
   }
 
   TEST_CASE("no noise is the exact value, and seeds are told apart") {
-    CHECK(drawn({.level = 0}, 3) == std::vector<double>{2, 2, 2});
-    CHECK(drawn({.level = 1, .seed = 4}, 10) == drawn({.level = 1, .seed = 4}, 10));
-    CHECK(drawn({.level = 1, .seed = 4}, 10) != drawn({.level = 1, .seed = 5}, 10));
+    CHECK(drawn_noise({.level = 0}, 3) == std::vector<double>{2, 2, 2});
+    CHECK(drawn_noise({.level = 1, .seed = 4}, 10) == drawn_noise({.level = 1, .seed = 4}, 10));
+    CHECK(drawn_noise({.level = 1, .seed = 4}, 10) != drawn_noise({.level = 1, .seed = 5}, 10));
   }
 
   TEST_CASE("every worker begins with the first noise, so that a run is the same whoever does it") {

@@ -21,15 +21,15 @@ Transform random_transform(Index n) {
   return transform;
 }
 
-const std::vector<std::string> smooth = {"sphere",      "rosenbrock",      "ellipsoid",
-                                         "dixon-price", "styblinski-tang", "powell-singular"};
+const std::vector<std::string> smooth_names = {"sphere",      "rosenbrock",      "ellipsoid",
+                                               "dixon-price", "styblinski-tang", "powell-singular"};
 
 } // namespace
 
 TEST_SUITE("transforms") {
   TEST_CASE("known minima move with the problem: their values and slopes stay") {
     rc::check("minima move", [] {
-      const std::string name = *rc::gen::elementOf(smooth);
+      const std::string name = *rc::gen::elementOf(smooth_names);
       const Problem plain = testbed::problem(name);
       const Problem moved = transformed(plain, random_transform(plain.dimension()));
       RC_ASSERT(moved.dimension() == plain.dimension());
@@ -45,7 +45,7 @@ TEST_SUITE("transforms") {
 
   TEST_CASE("derivatives of a moved problem are those of its own values") {
     rc::check("derivatives of transforms", [] {
-      const Problem plain = testbed::problem(*rc::gen::elementOf(smooth));
+      const Problem plain = testbed::problem(*rc::gen::elementOf(smooth_names));
       const Problem moved = transformed(plain, random_transform(plain.dimension()));
       const DerivativeChecks checks = check_derivatives(moved, 2, *rc::gen::inRange<std::uint64_t>(1, 1000));
       RC_ASSERT(checks.gradient.verdict != DerivativeCheck::Verdict::wrong_formula);

@@ -12,7 +12,7 @@ using namespace tanzen;
 
 namespace {
 
-double valley(const Vector& x) {
+double valley_value(const Vector& x) {
   return std::pow(1 - x[0], 2) + 100 * std::pow(x[1] - x[0] * x[0], 2);
 }
 void slope(const Vector& x, Vector& g) {
@@ -26,7 +26,7 @@ void bend(const Vector& x, Matrix& h) {
 }
 
 Problem by_hand() {
-  return Problem::with_derivatives(2, valley, slope, bend).named("valley").region(-2, 2).start({-1.2, 1});
+  return Problem::with_derivatives(2, valley_value, slope, bend).named("valley").region(-2, 2).start({-1.2, 1});
 }
 
 } // namespace
@@ -47,7 +47,7 @@ TEST_SUITE("derivatives by hand") {
   }
 
   TEST_CASE("without a Hessian there is a gradient alone, and products of Hessians come from the Hessian") {
-    const Problem half = Problem::with_derivatives(2, valley, slope);
+    const Problem half = Problem::with_derivatives(2, valley_value, slope);
     CHECK(half.objective().derivatives() == Derivatives::gradient);
     CHECK(by_hand().objective().derivatives() == Derivatives::hessian);
     CHECK_THROWS_AS((void)half.hessian({1, 1}), ProblemError);
@@ -71,12 +71,13 @@ TEST_SUITE("derivatives by hand") {
   TEST_CASE("what is missing or has another size is refused with its size") {
     CHECK_THROWS_WITH_AS((void)Problem::with_derivatives(2, {}, slope),
                          doctest::Contains("needs its value and its gradient"), ProblemError);
-    CHECK_THROWS_AS((void)Problem::with_derivatives(0, valley, slope), ProblemError);
-    const Problem longer = Problem::with_derivatives(2, valley, [](const Vector&, Vector& g) { g = Vector::Zero(5); });
+    CHECK_THROWS_AS((void)Problem::with_derivatives(0, valley_value, slope), ProblemError);
+    const Problem longer =
+        Problem::with_derivatives(2, valley_value, [](const Vector&, Vector& g) { g = Vector::Zero(5); });
     CHECK_THROWS_WITH_AS((void)longer.gradient({1, 1}),
                          doctest::Contains("has 5 coordinates; the function has 2 variables"), ProblemError);
     const Problem wider =
-        Problem::with_derivatives(2, valley, slope, [](const Vector&, Matrix& h) { h = Matrix::Zero(3, 2); });
+        Problem::with_derivatives(2, valley_value, slope, [](const Vector&, Matrix& h) { h = Matrix::Zero(3, 2); });
     CHECK_THROWS_WITH_AS((void)wider.hessian({1, 1}), doctest::Contains("is 3 by 2"), ProblemError);
     const Outcome outcome = run(longer, method("bfgs"), {.start = {1, 2}});
     CHECK(outcome.status == Status::failed);
@@ -97,7 +98,7 @@ TEST_SUITE("derivatives by hand") {
       g[1] *= 1.001;
     };
     const DerivativeCheck gradient =
-        check_derivatives(Problem::with_derivatives(2, valley, wrong_slope).region(-2, 2)).gradient;
+        check_derivatives(Problem::with_derivatives(2, valley_value, wrong_slope).region(-2, 2)).gradient;
     CHECK(gradient.verdict == wrong_formula);
     CHECK(gradient.worst_variable == 1);
     CHECK(gradient.relative_error == doctest::Approx(0.001).epsilon(0.05));
@@ -107,7 +108,7 @@ TEST_SUITE("derivatives by hand") {
       h(0, 1) = 0;
     };
     const DerivativeChecks hessian =
-        check_derivatives(Problem::with_derivatives(2, valley, slope, wrong_bend).region(-2, 2));
+        check_derivatives(Problem::with_derivatives(2, valley_value, slope, wrong_bend).region(-2, 2));
     CHECK(hessian.gradient.verdict != wrong_formula);
     REQUIRE(hessian.hessian);
     CHECK(hessian.hessian->verdict == wrong_formula);
@@ -122,7 +123,7 @@ TEST_SUITE("derivatives by hand") {
       REQUIRE(checks.hessian);
       CHECK(checks.hessian->verdict != DerivativeCheck::Verdict::wrong_formula);
     }
-    CHECK_THROWS_WITH_AS((void)check_derivatives(Problem::black_box(2, valley)),
+    CHECK_THROWS_WITH_AS((void)check_derivatives(Problem::black_box(2, valley_value)),
                          doctest::Contains("has no derivatives"), ProblemError);
   }
 }

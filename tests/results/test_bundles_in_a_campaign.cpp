@@ -18,7 +18,7 @@ using testing::TemporaryFolder;
 
 namespace {
 
-constexpr std::string_view kiln = R"([problem]
+constexpr std::string_view kiln_template = R"([problem]
 name     = "kiln"
 minimize = "loss*radius*wall + {}*radius^2"
 [variables]
@@ -32,7 +32,7 @@ capacity = "pi*radius^2*wall + 2/3*pi*radius^3 >= {}"
 )";
 
 std::string kiln_file(const char* roof = "10", const char* widest = "1.5", const char* capacity = "0.75") {
-  const std::string text = fmt::format(fmt::runtime(kiln), roof, widest, capacity);
+  const std::string text = fmt::format(fmt::runtime(kiln_template), roof, widest, capacity);
   return text.substr(0, text.find("[fit_is"));
 }
 

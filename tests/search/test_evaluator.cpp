@@ -10,11 +10,11 @@ using namespace tanzen;
 
 namespace {
 
-const Problem valley = testbed::problem("rosenbrock", 3);
+const Problem long_valley = testbed::problem("rosenbrock", 3);
 const Vector place{{-1.2, 1, 0.5}};
 
-Problem opaque_valley() {
-  return Problem::black_box(3, [](const Vector& x) { return valley.value(x); });
+Problem opaque_long_valley() {
+  return Problem::black_box(3, [](const Vector& x) { return long_valley.value(x); });
 }
 
 /// Breaks down where the first variable is above 2, and has no value where it is above 1.
@@ -23,9 +23,9 @@ Problem fragile_valley() {
              3,
              [](const Vector& x) {
                if (x[0] > 2) throw BrokenEvaluation("the shelf fell");
-               return x[0] > 1 ? std::log(1 - x[0]) : 3 + valley.value(x);
+               return x[0] > 1 ? std::log(1 - x[0]) : 3 + long_valley.value(x);
              },
-             [](const Vector& x, Vector& gradient) { gradient = valley.gradient(x); })
+             [](const Vector& x, Vector& gradient) { gradient = long_valley.gradient(x); })
       .start({0, 0, 0});
 }
 
@@ -33,7 +33,7 @@ Problem fragile_valley() {
 
 TEST_SUITE("the evaluator") {
   TEST_CASE("counts values, exact gradients, exact Hessians and Hessian products apart") {
-    Evaluator evaluate(valley, {}, DerivativeMode::automatic);
+    Evaluator evaluate(long_valley, {}, DerivativeMode::automatic);
     (void)evaluate(place);
     (void)evaluate.gradient(place);
     (void)evaluate.value_and_gradient(place);
@@ -43,12 +43,12 @@ TEST_SUITE("the evaluator") {
     CHECK(evaluate.counts()[Spent::evaluations] == 2);
     CHECK(evaluate.counts()[Spent::gradients] == 3); // a product counts as one
     CHECK(evaluate.counts()[Spent::hessians] == 1);
-    CHECK((product - valley.hessian(place) * Vector::Ones(3)).norm() <= 1e-10 * product.norm());
+    CHECK((product - long_valley.hessian(place) * Vector::Ones(3)).norm() <= 1e-10 * product.norm());
   }
 
   TEST_CASE("the Hessian of an opaque function and its products come from gradients") {
-    Evaluator evaluate(opaque_valley(), {}, DerivativeMode::central);
-    const Matrix exact = valley.hessian(place);
+    Evaluator evaluate(opaque_long_valley(), {}, DerivativeMode::central);
+    const Matrix exact = long_valley.hessian(place);
     const Matrix& hessian = evaluate.hessian(place);
     CHECK((hessian - exact).norm() <= 1e-3 * exact.norm());
     CHECK(hessian == hessian.transpose());
@@ -63,8 +63,8 @@ TEST_SUITE("the evaluator") {
   }
 
   TEST_CASE("a maximum is minimized with every derivative turned round") {
-    const Problem hill = valley.maximized();
-    Evaluator up(hill, {}, DerivativeMode::automatic), down(valley, {}, DerivativeMode::automatic);
+    const Problem hill = long_valley.maximized();
+    Evaluator up(hill, {}, DerivativeMode::automatic), down(long_valley, {}, DerivativeMode::automatic);
     CHECK(up(place) == -down(place));
     CHECK(up.gradient(place) == -down.gradient(place));
     CHECK(up.hessian(place) == -down.hessian(place));

@@ -17,7 +17,7 @@ using namespace tanzen;
 namespace {
 
 /// Does something with the evaluator, then steps down the gradient.
-struct Faulty {
+struct Meddler {
   std::function<void(Evaluator&, const Vector&)> fault;
   Index told_length = 2;
   double told_more = 0;
@@ -37,8 +37,8 @@ struct Faulty {
   }
 };
 
-Outcome run_faulty(Faulty faulty) {
-  return run(testbed::problem("rosenbrock"), Method("heavy-ball", std::move(faulty)), {.stop = {.iterations = 5}});
+Outcome run_meddler(Meddler meddler) {
+  return run(testbed::problem("rosenbrock"), Method("heavy-ball", std::move(meddler)), {.stop = {.iterations = 5}});
 }
 
 /// Counts up; its settings are of all kinds of numbers.
@@ -100,7 +100,7 @@ TEST_SUITE("own methods") {
         {"minimum", [&](Evaluator& e, const Vector&) { e.found_minimum(ten, 1); }}};
     for (const auto& [name, fault] : faults) {
       CAPTURE(name);
-      const Outcome outcome = run_faulty({.fault = fault});
+      const Outcome outcome = run_meddler({.fault = fault});
       CHECK(outcome.status == Status::failed);
       CHECK(outcome.message ==
             "the method heavy-ball failed: it asked for a point of 10 coordinates; rosenbrock has 2 variables");
@@ -109,7 +109,7 @@ TEST_SUITE("own methods") {
 
   TEST_CASE("an iteration at a point of another length ends the run with the reason") {
     for (const Index length : {1, 5}) {
-      const Outcome outcome = run_faulty({.fault = {}, .told_length = length});
+      const Outcome outcome = run_meddler({.fault = {}, .told_length = length});
       CHECK(outcome.status == Status::failed);
       CHECK(outcome.message.find(fmt::format("it stands at a point of {} coordinate", length)) != std::string::npos);
       CHECK(outcome.point.size() == 2);
@@ -144,9 +144,9 @@ TEST_SUITE("own methods") {
   }
 
   TEST_CASE("the check of a method sees values that are not the point's, and columns that have a name already") {
-    CHECK(check_named(check_method(Method("sound", Faulty{})), "tells the value of the point where it says it is")
+    CHECK(check_named(check_method(Method("sound", Meddler{})), "tells the value of the point where it says it is")
               .passed);
-    const auto told = check_named(check_method(Method("boaster", Faulty{.fault = {}, .told_more = -1})),
+    const auto told = check_named(check_method(Method("boaster", Meddler{.fault = {}, .told_more = -1})),
                                   "tells the value of the point where it says it is");
     CHECK_FALSE(told.passed);
     CHECK(told.detail.find("in iteration 1 it tells") != std::string::npos);

@@ -12,7 +12,7 @@ using namespace tanzen;
 namespace {
 
 /// A lop-sided bowl with its least value 3 away from zero, in other units. Powers of ten round on the way.
-Problem bowl(double values, double x_unit, double y_unit) {
+Problem bowl_in_units(double values, double x_unit, double y_unit) {
   return Problem::from_function(2,
                                 [=](const auto& p) {
                                   const Expr x = p[0] / x_unit, y = p[1] / y_unit;
@@ -59,13 +59,13 @@ TEST_SUITE("relative gradients") {
           "adaptive-differential-evolution", "particle-swarm", "rosenbrock-rotation"}) {
       CAPTURE(by);
       const RunOptions options{.seed = 4, .stop = {.evaluations = 30'000}};
-      const Outcome plain = run(bowl(1, 1, 1), method(by), options);
+      const Outcome plain = run(bowl_in_units(1, 1, 1), method(by), options);
       CHECK(plain.converged());
       for (const auto& [values, x, y] : {std::array{1e6, 1.0, 1.0}, std::array{1e-6, 1.0, 1.0},
                                          std::array{1.0, 1e6, 1e6}, std::array{1.0, 1e-6, 1e-6}}) {
         CAPTURE(values);
         CAPTURE(x);
-        const Outcome told = run(bowl(values, x, y), method(by), options);
+        const Outcome told = run(bowl_in_units(values, x, y), method(by), options);
         CHECK(told.converged() == plain.converged());
         CHECK(told.point[0] / x == doctest::Approx(plain.point[0]).epsilon(1e-3));
         CHECK(told.point[1] / y == doctest::Approx(plain.point[1]).epsilon(1e-3));

@@ -53,7 +53,7 @@ double enumerated_signed_rank(const std::vector<double>& differences) {
   return static_cast<double>(far) / all;
 }
 
-std::vector<double> drawn(RandomStream& random, int count, double step) {
+std::vector<double> drawn_in_steps(RandomStream& random, int count, double step) {
   std::vector<double> values;
   for (int k = 0; k < count; ++k) values.push_back(step * std::round(random.normal() / step));
   return values;
@@ -66,7 +66,7 @@ TEST_SUITE("rank tests") {
     RandomStream random(1, {"test"});
     for (const double step : {1e-9, 0.5, 2.0}) {
       for (const auto& [n, m] : {std::pair{3, 4}, std::pair{5, 5}, std::pair{1, 6}, std::pair{6, 7}}) {
-        const auto a = drawn(random, n, step), b = drawn(random, m, step);
+        const auto a = drawn_in_steps(random, n, step), b = drawn_in_steps(random, m, step);
         const RankTest test = rank_sum_test(a, b);
         CHECK(test.is_exact);
         CHECK(test.p == doctest::Approx(enumerated_rank_sum(a, b)).epsilon(1e-12));
@@ -96,7 +96,7 @@ TEST_SUITE("rank tests") {
     RandomStream random(2, {"test"});
     for (const double step : {1e-9, 0.5}) {
       for (const int n : {1, 4, 9, 12}) {
-        const auto a = drawn(random, n, step), b = drawn(random, n, step);
+        const auto a = drawn_in_steps(random, n, step), b = drawn_in_steps(random, n, step);
         std::vector<double> differences;
         for (std::size_t k = 0; k < a.size(); ++k) differences.push_back(a[k] - b[k]);
         const RankTest test = signed_rank_test(a, b);
@@ -117,7 +117,7 @@ TEST_SUITE("rank tests") {
 
   TEST_CASE("for large samples the normal distribution is near the exact p") {
     RandomStream random(3, {"test"});
-    const auto a = drawn(random, 20, 1e-9), b = drawn(random, 20, 1e-9);
+    const auto a = drawn_in_steps(random, 20, 1e-9), b = drawn_in_steps(random, 20, 1e-9);
     auto more_a = a, more_b = b;
     more_a.push_back(0.4);
     CHECK(rank_sum_test(a, b).is_exact);
