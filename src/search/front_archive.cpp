@@ -3,6 +3,7 @@
 #include "tanzen/numeric/sampling.hpp"
 
 #include <algorithm>
+#include <span>
 
 namespace tanzen {
 namespace {
@@ -10,10 +11,8 @@ namespace {
 /// Of three objectives, and of more, whose points take longer to compare.
 constexpr Index samples_in_space = 65'536, samples_beyond = 16'384;
 
-bool is_covered(const double* by, const double* point, std::size_t objectives) {
-  for (std::size_t i = 0; i < objectives; ++i)
-    if (by[i] > point[i]) return false;
-  return true;
+std::span<const double> numbers_of(VectorView objectives) {
+  return {objectives.data(), static_cast<std::size_t>(objectives.size())};
 }
 
 /// The area that a front of two objectives covers. Its points leave a strip of about a part of their number; what is
@@ -71,8 +70,7 @@ void FrontArchive::measure_with(const Problem& problem, const FrontBox& box) {
                    RandomStream(1, {"front measure", problem.parts().objectives}));
   for (Index k = 0; k < samples.cols(); ++k) {
     if (front != nullptr && !front->covers(samples.col(k))) continue;
-    open_.insert(open_.end(), samples.col(k).begin(), samples.col(k).end());
-    ++samples_;
+    open_.add({samples.col(k).data(), static_cast<std::size_t>(samples.rows())}, samples_++);
   }
   unit_ = front != nullptr ? 1 / static_cast<double>(std::max<std::size_t>(samples_, 1))
                            : (box.reference - box.lower).prod() / static_cast<double>(samples.cols());
@@ -101,23 +99,31 @@ bool FrontArchive::add_to_plane(const Vector& x, VectorView objectives) {
 }
 
 bool FrontArchive::add_to_space(const Vector& x, VectorView objectives) {
-  const auto rows = static_cast<std::size_t>(objectives.size());
-  for (std::size_t k = 0; k < points_.size(); ++k)
-    if (is_covered(numbers_.data() + k * rows, objectives.data(), rows)) return false;
-  std::size_t kept = 0;
-  for (std::size_t k = 0; k < points_.size(); ++k) {
-    if (is_covered(objectives.data(), numbers_.data() + k * rows, rows)) continue;
-    if (kept != k) {
-      std::copy_n(numbers_.data() + k * rows, rows, numbers_.data() + kept * rows);
-      points_[kept] = std::move(points_[k]);
+  const auto numbers = numbers_of(objectives);
+  if (tree_.has_at_or_below(numbers)) return false;
+  dropped_.clear();
+  tree_.take_at_or_above(numbers, dropped_);
+  if (!dropped_.empty()) drop(dropped_);
+  tree_.add(numbers, next_born_);
+  points_.push_back({x, objectives});
+  born_.push_back(next_born_++);
+  return true;
+}
+
+void FrontArchive::drop(std::vector<std::size_t>& born) {
+  std::ranges::sort(born);
+  auto next = born.begin();
+  auto kept = static_cast<std::size_t>(std::ranges::lower_bound(born_, *next) - born_.begin());
+  for (std::size_t k = kept; k < points_.size(); ++k) {
+    if (next != born.end() && born_[k] == *next) {
+      ++next;
+      continue;
     }
-    ++kept;
+    points_[kept] = std::move(points_[k]);
+    born_[kept++] = born_[k];
   }
   points_.resize(kept);
-  numbers_.resize(kept * rows);
-  points_.push_back({x, objectives});
-  numbers_.insert(numbers_.end(), objectives.begin(), objectives.end());
-  return true;
+  born_.resize(kept);
 }
 
 void FrontArchive::cover(VectorView objectives) {
@@ -126,23 +132,15 @@ void FrontArchive::cover(VectorView objectives) {
     if (right > 0 && up > 0) area_.add(right, up);
     return;
   }
-  const auto rows = static_cast<std::size_t>(objectives.size());
-  for (std::size_t at = 0; at < open_.size();) {
-    if (!is_covered(objectives.data(), open_.data() + at, rows)) {
-      at += rows;
-      continue;
-    }
-    std::copy_n(open_.data() + open_.size() - rows, rows, open_.data() + at);
-    open_.resize(open_.size() - rows);
-  }
+  dropped_.clear();
+  open_.take_at_or_above(numbers_of(objectives), dropped_);
 }
 
 double FrontArchive::covered() const {
   if (!box_) return std::numeric_limits<double>::quiet_NaN();
   // The area of a front that was computed is known to some 1e-5.
   if (box_->reference.size() == 2) return is_known_ ? std::min(1.0, area_.area() * unit_) : area_.area();
-  const std::size_t open = open_.size() / static_cast<std::size_t>(box_->reference.size());
-  return static_cast<double>(samples_ - open) * unit_;
+  return static_cast<double>(samples_ - open_.size()) * unit_;
 }
 
 } // namespace tanzen

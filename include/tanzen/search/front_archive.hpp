@@ -3,6 +3,7 @@
 #include "tanzen/problem/evaluation.hpp"
 #include "tanzen/problem/problem.hpp"
 #include "tanzen/statistics/fronts.hpp"
+#include "tanzen/statistics/point_tree.hpp"
 
 #include <cstddef>
 #include <limits>
@@ -32,8 +33,8 @@ struct FrontBox {
 ///
 /// Of two objectives the area is exact. Of three the share of 65,536 Sobol points (Sobol, 1967) of the box counts, of
 /// more that of 16,384, alike for all runs: it is off by a thousandth of the volume or less, and by one in 200 of more.
-/// Where the true front is known, what it covers is 1, and no more can be covered. Cost of a point: a search of those
-/// there are in two objectives, a comparison with each in more.
+/// Where the true front is known, what it covers is 1, and no more can be covered. Cost of a point: a search among
+/// those there are, in more than two objectives by boxes (`PointTree`).
 class FrontArchive {
  public:
   explicit FrontArchive(const Problem& problem);
@@ -50,15 +51,19 @@ class FrontArchive {
   bool add_to_plane(const Vector& x, VectorView objectives);
   bool add_to_space(const Vector& x, VectorView objectives);
   void measure_with(const Problem& problem, const FrontBox& box);
+  void drop(std::vector<std::size_t>& born);
   void cover(VectorView objectives);
 
   std::vector<FrontPoint> points_;
-  std::vector<double> numbers_; ///< of more than two objectives: those of the points, one after the other
+  std::vector<std::size_t> born_; ///< of more than two objectives: when each of the points came
+  std::size_t next_born_ = 0;
+  PointTree tree_; ///< of more than two objectives: the same points, by when they came
   std::optional<FrontBox> box_;
   CoveredArea area_;
-  std::vector<double> open_; ///< sample points that are not covered, one after the other
-  bool is_known_ = false;    ///< the true front, of two objectives
-  double unit_ = 1;          ///< what an area of 1, or a sample point, counts
+  PointTree open_;                   ///< sample points that are not covered
+  std::vector<std::size_t> dropped_; ///< work space
+  bool is_known_ = false;            ///< the true front, of two objectives
+  double unit_ = 1;                  ///< what an area of 1, or a sample point, counts
   std::size_t samples_ = 0;
 };
 
