@@ -111,7 +111,7 @@ void PointTree::halve(Node& leaf) const {
   }
   if (!(widest > 0)) return; // all alike, or of a range beyond the largest number
   const double least = leaf.lower[leaf.along], most = leaf.upper[leaf.along], middle = least / 2 + most / 2;
-  leaf.middle = middle > least ? middle : most; // so that neither half is empty
+  leaf.middle = middle > least ? middle : most; // the lowest and the highest are parted, however near
   leaf.low = std::make_unique<Node>();
   leaf.high = std::make_unique<Node>();
   for (std::size_t k = 0; k < leaf.size; ++k) {
