@@ -9,7 +9,10 @@ function(tanzen_add_rooms target)
     $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
   target_compile_features(${target} PUBLIC cxx_std_20)
-  target_precompile_headers(${target} PRIVATE
-    <algorithm> <cmath> <functional> <map> <memory> <optional> <string> <vector> <Eigen/Core> <fmt/format.h>
-    <tanzen/problem/problem.hpp>)
+endfunction()
+
+# The core stands first in a program, so that the templates that several libraries made are those of the core, where time
+# goes, and not those of what was to be compiled soon.
+function(tanzen_core_first target)
+  target_link_options(${target} PRIVATE LINKER:--whole-archive $<TARGET_FILE:tanzen_core> LINKER:--no-whole-archive)
 endfunction()

@@ -10,7 +10,7 @@
 namespace tanzen::cli {
 namespace {
 
-constexpr std::size_t width = 80, meaning_column = 28;
+constexpr std::size_t help_width = 80, meaning_column = 28;
 
 std::vector<const CLI::App*> commands_under(const CLI::App& command) {
   return command.get_subcommands([](const CLI::App*) { return true; });
@@ -34,7 +34,7 @@ std::string written(const CLI::Option& option) {
 /// A name, and what it means, under itself where it is long.
 std::string entry(const std::string& name, const std::string& meaning) {
   std::string text = "  " + name;
-  const auto lines = wrapped(meaning, width - meaning_column);
+  const auto lines = wrapped(meaning, help_width - meaning_column);
   std::size_t next = 0;
   if (text.size() + 2 <= meaning_column && !lines.empty()) {
     text += std::string(meaning_column - text.size(), ' ') + lines[next++];
@@ -45,13 +45,13 @@ std::string entry(const std::string& name, const std::string& meaning) {
 }
 
 std::string lines_of(const std::string& text) {
-  return joined(wrapped(text, width), "\n") + "\n";
+  return joined(wrapped(text, help_width), "\n") + "\n";
 }
 
 /// A command that is longer than a line goes on as it may in a shell.
 std::string last_lines_of(const std::string& text) {
-  if (!text.starts_with("Example: ") || character_count(text) <= width) return lines_of(text);
-  return joined(wrapped(text, width - 2), " \\\n  ") + "\n";
+  if (!text.starts_with("Example: ") || character_count(text) <= help_width) return lines_of(text);
+  return joined(wrapped(text, help_width - 2), " \\\n  ") + "\n";
 }
 
 struct Parts {

@@ -9,10 +9,12 @@
 #include <string>
 #include <string_view>
 
+namespace tanzen {
+using Json = nlohmann::ordered_json;
+}
+
 /// Numbers that JSON has no form for: NaN is null, the infinities are words.
 namespace tanzen::files {
-
-using Json = nlohmann::ordered_json;
 
 /// One line; what is no UTF-8 is replaced.
 [[nodiscard]] std::string json_text(const Json& json);

@@ -9,7 +9,6 @@
 namespace tanzen {
 namespace {
 
-using files::Json;
 using files::number_from_json;
 using files::vector_from_json;
 

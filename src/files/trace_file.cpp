@@ -16,7 +16,6 @@
 namespace tanzen {
 namespace {
 
-using files::Json;
 
 Json label_to_json(const RunLabel& label) {
   Json settings = Json::object();

@@ -115,21 +115,59 @@ void CoveredArea::add(double x, double y) {
 
 namespace {
 
-/// From the point that reaches farthest to the right, each adds what it reaches higher than those before.
-double area_towards(const Matrix& points, const Vector& reference) {
-  std::vector<std::pair<double, double>> reaches;
+/// How far a point of two objectives reaches below the reference in each.
+struct Reach {
+  double right, up;
+  Index point;
+};
+
+/// Of the points that lie below the reference, from the one that reaches farthest to the right.
+std::vector<Reach> reaches_by_right(const Matrix& points, const Vector& reference) {
+  std::vector<Reach> reaches;
   for (Index k = 0; k < points.cols(); ++k) {
     const double right = reference[0] - points(0, k), up = reference[1] - points(1, k);
-    if (right > 0 && up > 0) reaches.emplace_back(right, up);
+    if (right > 0 && up > 0) reaches.push_back({right, up, k});
   }
-  std::ranges::sort(reaches, std::greater());
+  std::ranges::sort(reaches, std::greater(), [](const Reach& reach) { return std::pair(reach.right, reach.up); });
+  return reaches;
+}
+
+/// Each adds what it reaches higher than those before.
+double area_towards(const Matrix& points, const Vector& reference) {
   double area = 0, height = 0;
-  for (const auto& [right, up] : reaches) {
-    if (up <= height) continue;
-    area += right * (up - height);
-    height = up;
+  for (const Reach& reach : reaches_by_right(points, reference)) {
+    if (reach.up <= height) continue;
+    area += reach.right * (reach.up - height);
+    height = reach.up;
   }
   return area;
+}
+
+/// A point that none covers has a rectangle to itself, between the next ones to the left and below, less what those
+/// cover there that it covers itself.
+Vector areas_alone(const Matrix& points, const Vector& reference) {
+  const std::vector<Reach> reaches = reaches_by_right(points, reference);
+  std::vector<std::size_t> steps; // places of those that none before them covers
+  double height = 0;
+  for (std::size_t k = 0; k < reaches.size(); ++k) {
+    if (reaches[k].up <= height) continue;
+    steps.push_back(k);
+    height = reaches[k].up;
+  }
+  Vector own = Vector::Zero(points.cols());
+  for (std::size_t step = 0; step < steps.size(); ++step) {
+    const std::size_t place = steps[step], next = step + 1 < steps.size() ? steps[step + 1] : reaches.size();
+    const double left = next < reaches.size() ? reaches[next].right : 0;
+    height = step > 0 ? reaches[steps[step - 1]].up : 0;
+    double area = (reaches[place].right - left) * (reaches[place].up - height);
+    for (std::size_t k = place + 1; k < next; ++k) {
+      if (reaches[k].up <= height) continue;
+      area -= (reaches[k].right - left) * (reaches[k].up - height);
+      height = reaches[k].up;
+    }
+    own[reaches[place].point] = std::max(0.0, area);
+  }
+  return own;
 }
 
 } // namespace
@@ -153,6 +191,7 @@ double hypervolume(const Matrix& points, const Vector& reference) {
 Vector hypervolume_contributions(const Matrix& points, const Vector& reference) {
   assert(points.rows() == reference.size());
   const Index count = points.cols(), objectives = points.rows();
+  if (objectives == 2) return areas_alone(points, reference);
   Vector own = Vector::Zero(count);
   const auto rows = static_cast<std::size_t>(std::max<Index>(3, objectives));
   Vector reach = Vector::Ones(std::max<Index>(3, objectives)), corner = reach;

@@ -75,15 +75,18 @@ TEST_SUITE("figures") {
     const LineLayer line = layers_of<LineLayer>(figure.panels[0]).front();
     CHECK(line.x.size() < 900);
     const Box box = picture_box(valley, outcome.trace);
+    // In numbers alone: each of 9,000 rows is compared with each piece of the line.
+    const double width = box.width()[0], height = box.width()[1];
     double farthest = 0;
     for (std::size_t row = 0; row < outcome.trace.rows(); ++row) {
-      const Vector place = outcome.trace.point(row).cwiseQuotient(box.width());
+      const double x = outcome.trace.point(row)[0], y = outcome.trace.point(row)[1];
       double nearest = 1;
       for (std::size_t k = 1; k < line.x.size(); ++k) {
-        const Vector from = Vector{{line.x[k - 1], line.y[k - 1]}}.cwiseQuotient(box.width());
-        const Vector along = Vector{{line.x[k], line.y[k]}}.cwiseQuotient(box.width()) - from;
-        const double part = std::clamp((place - from).dot(along) / std::max(along.squaredNorm(), 1e-300), 0.0, 1.0);
-        nearest = std::min(nearest, (place - from - part * along).norm());
+        const double right = (x - line.x[k - 1]) / width, up = (y - line.y[k - 1]) / height;
+        const double along = (line.x[k] - line.x[k - 1]) / width, across = (line.y[k] - line.y[k - 1]) / height;
+        const double length = std::max(along * along + across * across, 1e-300);
+        const double part = std::clamp((right * along + up * across) / length, 0.0, 1.0);
+        nearest = std::min(nearest, std::hypot(right - part * along, up - part * across));
       }
       farthest = std::max(farthest, nearest);
     }

@@ -41,8 +41,8 @@ class CoveredArea {
 };
 
 /// What each point alone covers towards a reference: by how much the hypervolume falls where it is left out. 0 for a
-/// point that another one dominates, or is equal to. Cost: n^2 comparisons, and for each point a hypervolume of the few
-/// that limit it.
+/// point that another one dominates, or is equal to. Cost: n log n in two objectives, where neighbours limit it (Beume,
+/// Naujoks and Emmerich, 2007); in more, n^2 comparisons, and for each point a hypervolume of the few that limit it.
 [[nodiscard]] Vector hypervolume_contributions(const Matrix& points, const Vector& reference);
 
 /// At most `most` of the points, spread over all: those with the least value of each objective first, then again and
