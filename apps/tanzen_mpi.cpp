@@ -6,11 +6,13 @@
 #include "tanzen/results/record_bytes.hpp"
 #include "tanzen/results/results_file.hpp"
 #include "tanzen/study/work.hpp"
+#include "tanzen/version.hpp"
 
-#include <CLI/App.hpp>
-#include <CLI/Config.hpp>
-#include <CLI/Formatter.hpp>
+#include "arguments.hpp"
+#include "command.hpp"
+
 #include <csignal>
+#include <cstdint>
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -22,6 +24,8 @@ namespace {
 /// good-bye when its threads have ended.
 enum Tag : int { ask = 1, place_of_run = 2, record_of_run = 3, good_bye = 4 };
 constexpr std::int64_t no_more = -1;
+
+constexpr int input_was_wrong = 2, something_failed = 3;
 
 volatile std::sig_atomic_t asked_to_stop = 0;
 
@@ -109,7 +113,9 @@ RunExchange exchange_with_first(const Campaign& campaign) {
 
 struct Options {
   std::string plan, output;
-  std::size_t workers = 1;
+  std::optional<std::int64_t> workers = {}; ///< 1 where it is not told
+
+  [[nodiscard]] std::size_t threads() const { return static_cast<std::size_t>(workers.value_or(1)); }
 };
 
 void run_first(const Processes& processes, const Campaign& campaign, const Options& options) {
@@ -127,7 +133,7 @@ void run_first(const Processes& processes, const Campaign& campaign, const Optio
   }
   RunQueue queue(campaign, missing_runs(campaign, file->done()));
   if (processes.size() == 1) {
-    (void)work_on(campaign, options.workers,
+    (void)work_on(campaign, options.threads(),
                   {[&] { return queue.next(); }, [&](const RunRecord& record) { file->add(record); }},
                   [] { return asked_to_stop != 0; });
   } else {
@@ -138,19 +144,18 @@ void run_first(const Processes& processes, const Campaign& campaign, const Optio
 
 int run(int argc, char** argv, const Processes& processes) {
   Options options;
-  CLI::App program("The runs of a plan over several processes and machines: mpirun -n 8 tanzen-mpi plan.toml",
-                   "tanzen-mpi");
-  program.add_option("plan", options.plan, "the plan (TOML)")->type_name("PLAN")->required();
-  program.add_option("--output", options.output, "the results file (beside the plan, by its name)")->type_name("FILE");
-  program.add_option("--workers", options.workers, "runs at once in each process (1)")->type_name("COUNT");
-  try {
-    program.parse(argc, argv);
-  } catch (const CLI::ParseError& error) {
-    if (error.get_exit_code() == 0) {
-      if (processes.rank() == 0) fmt::print("{}", program.help());
-      return 0;
-    }
-    throw InputError(error.what());
+  cli::Program program("tanzen-mpi",
+                       "The runs of a plan over several processes and machines: mpirun -n 8 tanzen-mpi plan.toml",
+                       version);
+  program.needs("plan", options.plan, "PLAN", "the plan (TOML)");
+  program.takes("--output", options.output, "FILE", "the results file (beside the plan, by its name)");
+  cli::add_threads(program, "--workers", options.workers, "runs at once in each process (1)");
+  const cli::Program::Answer answer = program.parse(argc, argv);
+  const bool is_wrong = !answer.complaint.empty();
+  if (is_wrong || !answer.help.empty()) { // all of the processes would say the same
+    if (processes.rank() == 0 && is_wrong) fmt::print(stderr, "{}\nSee '{}'.\n", answer.complaint, answer.see);
+    if (processes.rank() == 0) fmt::print("{}", answer.help);
+    return is_wrong ? input_was_wrong : 0;
   }
   if (options.output.empty()) options.output = std::filesystem::path(options.plan).replace_extension("results.sqlite");
   const auto folder = std::filesystem::path(options.plan).parent_path();
@@ -160,7 +165,7 @@ int run(int argc, char** argv, const Processes& processes) {
     run_first(processes, campaign, options);
     return asked_to_stop != 0 ? 130 : 0;
   }
-  (void)work_on(campaign, options.workers, exchange_with_first(campaign));
+  (void)work_on(campaign, options.threads(), exchange_with_first(campaign));
   Processes::send(0, good_bye);
   return 0;
 }
@@ -168,7 +173,6 @@ int run(int argc, char** argv, const Processes& processes) {
 } // namespace
 
 int main(int argc, char** argv) {
-  constexpr int input_was_wrong = 2, something_failed = 3;
   for (const int signal : {SIGINT, SIGTERM}) std::signal(signal, [](int) { asked_to_stop = 1; });
   const Processes processes(argc, argv);
   const auto complain = [&](const char* message) {

@@ -16,6 +16,11 @@ if(TANZEN_SANITIZE)
     # Local variables on the heap, where clang puts them to find uses after return, take most of a test's time.
     add_compile_options(-fsanitize-address-use-after-return=never)
     add_compile_options(-fsanitize-ignorelist=${CMAKE_CURRENT_LIST_DIR}/undefined.ignorelist)
+    # Twenty programs of 50 MB each are linked in a quarter of the time.
+    find_program(TANZEN_LINKER NAMES ld.lld-16 ld.lld)
+    if(TANZEN_LINKER)
+      add_link_options(--ld-path=${TANZEN_LINKER})
+    endif()
   endif()
   add_compile_definitions(_GLIBCXX_ASSERTIONS)
 endif()
@@ -34,5 +39,5 @@ if(CCACHE)
   # Precompiled headers carry times that ccache must not take for changes. What a source reads is told by its compilation,
   # not by another run of the preprocessor before it.
   set(CMAKE_CXX_COMPILER_LAUNCHER
-    ${CMAKE_COMMAND} -E env CCACHE_DEPEND=1 CCACHE_SLOPPINESS=pch_defines,time_macros ${CCACHE})
+    env CCACHE_DEPEND=1 CCACHE_SLOPPINESS=pch_defines,time_macros ${CCACHE})
 endif()

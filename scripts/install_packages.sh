@@ -3,7 +3,7 @@
 set -euo pipefail
 
 packages=(
-  g++ clang-16 libclang-rt-16-dev cmake ninja-build pkg-config ccache clang-format
+  g++ clang-16 lld-16 libclang-rt-16-dev cmake ninja-build pkg-config ccache clang-format
   libeigen3-dev libboost-dev librandom123-dev libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev
   libtbb-dev libsqlite3-dev libopenmpi-dev openmpi-bin doctest-dev librapidcheck-dev libbenchmark-dev libmpfr-dev
   gnuplot-nox fonts-dejavu-core python3 nodejs chromium

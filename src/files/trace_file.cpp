@@ -16,7 +16,6 @@
 namespace tanzen {
 namespace {
 
-
 Json label_to_json(const RunLabel& label) {
   Json settings = Json::object();
   for (const auto& [name, value] : label.settings) settings[name] = value;

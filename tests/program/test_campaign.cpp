@@ -326,6 +326,11 @@ TEST_SUITE("campaign command") {
               plan.folder.path());
     CHECK(wrong.code != 0);
     CHECK(contains(wrong.err + wrong.out, "did you mean 'sphere'?"));
+    const auto misspelt = shell(fmt::format("ASAN_OPTIONS=detect_leaks=0 {} plan.toml --worker 2", TANZEN_MPI_PROGRAM),
+                                plan.folder.path());
+    CHECK(misspelt.code == 2);
+    CHECK(contains(misspelt.err,
+                   "tanzen-mpi has no option '--worker'; did you mean '--workers'?\nSee 'tanzen-mpi --help'."));
   }
 }
 
