@@ -12,7 +12,7 @@ namespace {
 
 /// What is nondominated of points of the plane, by the first objective.
 Matrix nondominated(std::vector<PlanePoint> points) {
-  std::ranges::sort(points);
+  if (!std::ranges::is_sorted(points)) std::ranges::sort(points); // most curves are
   Matrix front(2, static_cast<Index>(points.size()));
   Index kept = 0;
   double lowest = infinity;

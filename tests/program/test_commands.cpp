@@ -354,29 +354,3 @@ TEST_SUITE("looking at a problem") {
     }
   }
 }
-
-TEST_SUITE("demo") {
-  TEST_CASE("five acts, with traces, pictures and a report in the folder that it names; what it proposes works") {
-    const TemporaryFolder folder;
-    const ProgramResult result = tanzen_line("tanzen demo", folder.path());
-    CHECK(result.code == 0);
-    for (const char* part : {"1. One variable", "2. The step", "3. Three methods", "4. All minima", "5. A campaign",
-                             "On multimodal, 9 problems: the methods differ", "What to try next", "in tanzen-demo/",
-                             "report        tanzen-demo/5-families.report.html"})
-      CHECK(contains(result.out, part));
-    for (const char* name : {"1-firing.png", "1-firing.csv", "2-step-0.25.png", "2-step-0.5.csv",
-                             "3-flame-nelder-mead.png", "3-crackle-differential-evolution.csv", "4-glaze.png",
-                             "5-families.results.sqlite", "5-figures/ranks.png", "5-families.report.html"}) {
-      CHECK(std::filesystem::file_size(folder / "tanzen-demo" / name) > 500);
-    }
-    // What it proposes works as printed.
-    int commands = 0;
-    const std::regex command("\n  (tanzen [^\n]+)");
-    for (auto match = std::sregex_iterator(result.out.begin(), result.out.end(), command);
-         match != std::sregex_iterator(); ++match, ++commands) {
-      CAPTURE((*match)[1].str());
-      CHECK(tanzen_line((*match)[1].str(), folder.path()).code == 0);
-    }
-    CHECK(commands == 5);
-  }
-}
