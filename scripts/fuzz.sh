@@ -11,7 +11,7 @@ seed=${2:-1}
 scripts/install_packages.sh
 cmake --preset asan --log-level=WARNING
 targets=(formula plan_file problem_file results_bytes results_rows)
-cmake --build --preset asan --target "${targets[@]/#/fuzz_}"
+cmake --build --preset asan --parallel "$(nproc)" --target "${targets[@]/#/fuzz_}"
 mkdir -p build/asan/findings
 
 workers=()

@@ -215,9 +215,9 @@ TEST_SUITE("every method of the catalogue") {
       }
       for (int k = 0; k < 20; ++k) {
         CAPTURE(k);
-        const std::int64_t before = testing::allocations();
+        const testing::AllocationWatch watch;
         const bool goes_on = search.next();
-        CHECK(testing::allocations() == before);
+        CHECK(watch.allocations() == 0);
         if (!goes_on || !search.iteration().end_reason().empty()) break;
       }
     }

@@ -214,13 +214,11 @@ TEST_SUITE("gradient methods") {
   TEST_CASE("limited memory keeps to 2 m + 8 vectors") {
     const Index n = 400'000, memory = 5; // the run's own table of iterations is a quarter of a vector here
     const Problem valley = testbed::problem("rosenbrock-pairs", n);
-    const std::int64_t before = testing::live_bytes();
+    const testing::AllocationWatch watch;
     const auto worker = valley.objective().worker();
-    const std::int64_t of_worker = testing::live_bytes() - before;
-    testing::forget_peak();
-    const std::int64_t base = testing::live_bytes();
+    const std::int64_t of_worker = watch.live_bytes(); // the run has one of its own
     const Outcome outcome = run(valley, method("lbfgs", {{"memory", memory}}), {.stop = {.iterations = 12}});
-    const std::int64_t used = testing::peak_bytes() - base - of_worker;
+    const std::int64_t used = watch.peak_bytes() - 2 * of_worker;
     CHECK(static_cast<double>(used) / (8.0 * static_cast<double>(n)) <= 2 * memory + 8);
     CHECK(outcome.value < outcome.start_value);
   }

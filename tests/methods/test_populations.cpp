@@ -48,12 +48,11 @@ TEST_SUITE("population methods") {
     Evaluator evaluate(problem, {}, DerivativeMode::automatic);
     const Vector start = Vector::Constant(n, 2);
     const Start from{.point = start, .value = evaluate(start), .random = RandomStream(1, {"test"})};
-    testing::forget_peak();
-    const std::int64_t base = testing::live_bytes();
+    const testing::AllocationWatch watch;
     const Method limited = method("cma-es", {{"form", "limited"}}); // the search borrows it
     Search search = limited.search(evaluate, from);
     for (int k = 0; k < 5; ++k) search.next();
-    CHECK(static_cast<double>(testing::peak_bytes() - base) < 0.25 * 8 * n * n);
+    CHECK(static_cast<double>(watch.peak_bytes()) < 0.25 * 8 * n * n);
   }
 
   TEST_CASE("the strategy's constants are those of the table") {

@@ -25,6 +25,7 @@ void __libc_free(void* memory);
 
 namespace {
 
+std::atomic<bool> is_watched;
 std::atomic<std::int64_t> allocated, bytes, most;
 
 void note(std::size_t size) {
@@ -37,12 +38,19 @@ void forget(std::size_t size) {
   bytes -= static_cast<std::int64_t>(size);
 }
 
+/// Whether a block is to be counted, asked before its size: most of a test program's blocks are not.
+bool counts(const volatile void* memory) {
+  return is_watched.load(std::memory_order_relaxed) && memory != nullptr;
+}
+
 #if defined(TANZEN_IS_SANITIZED)
-const int installed =
-    __sanitizer_install_malloc_and_free_hooks([](const volatile void*, std::size_t size) { note(size); },
-                                              [](const volatile void* memory) {
-                                                if (memory != nullptr) forget(__sanitizer_get_allocated_size(memory));
-                                              });
+const int installed = __sanitizer_install_malloc_and_free_hooks(
+    [](const volatile void* memory, std::size_t size) {
+      if (counts(memory)) note(size);
+    },
+    [](const volatile void* memory) {
+      if (counts(memory)) forget(__sanitizer_get_allocated_size(memory));
+    });
 #endif
 
 } // namespace
@@ -52,25 +60,25 @@ extern "C" {
 
 void* malloc(std::size_t size) {
   void* const memory = __libc_malloc(size);
-  if (memory != nullptr) note(malloc_usable_size(memory));
+  if (counts(memory)) note(malloc_usable_size(memory));
   return memory;
 }
 
 void* calloc(std::size_t count, std::size_t size) {
   void* const memory = __libc_calloc(count, size);
-  if (memory != nullptr) note(malloc_usable_size(memory));
+  if (counts(memory)) note(malloc_usable_size(memory));
   return memory;
 }
 
 void* realloc(void* memory, std::size_t size) {
-  if (memory != nullptr) forget(malloc_usable_size(memory));
+  if (counts(memory)) forget(malloc_usable_size(memory));
   void* const moved = __libc_realloc(memory, size);
-  if (moved != nullptr) note(malloc_usable_size(moved));
+  if (counts(moved)) note(malloc_usable_size(moved));
   return moved;
 }
 
 void free(void* memory) {
-  if (memory != nullptr) forget(malloc_usable_size(memory));
+  if (counts(memory)) forget(malloc_usable_size(memory));
   __libc_free(memory);
 }
 
@@ -79,20 +87,25 @@ void free(void* memory) {
 
 namespace testing {
 
-std::int64_t allocations() {
+AllocationWatch::AllocationWatch() {
+  allocated = bytes = most = 0;
+  is_watched = true;
+}
+
+AllocationWatch::~AllocationWatch() {
+  is_watched = false;
+}
+
+std::int64_t AllocationWatch::allocations() const {
   return allocated;
 }
 
-std::int64_t peak_bytes() {
-  return most;
-}
-
-std::int64_t live_bytes() {
+std::int64_t AllocationWatch::live_bytes() const {
   return bytes;
 }
 
-void forget_peak() {
-  most = bytes.load();
+std::int64_t AllocationWatch::peak_bytes() const {
+  return most;
 }
 
 } // namespace testing
