@@ -4,4 +4,4 @@ add_test(NAME consumer_project
     -DBUILD=${PROJECT_BINARY_DIR} -DSOURCE=${CMAKE_CURRENT_SOURCE_DIR}/consumer -DPLACE=${CMAKE_CURRENT_BINARY_DIR}/consumer
     -DCOMPILER=${CMAKE_CXX_COMPILER} -DFLAGS=$<$<BOOL:${TANZEN_SANITIZE}>:-fsanitize=address,undefined>
     -P ${CMAKE_CURRENT_SOURCE_DIR}/consumer/run.cmake)
-set_tests_properties(consumer_project PROPERTIES TIMEOUT 600)
+set_tests_properties(consumer_project PROPERTIES TIMEOUT 600 COST 40)

@@ -80,13 +80,15 @@ class Builder {
     throw TextError(what, syntax_->text, at.offset);
   }
 
+  [[noreturn]] void fail_as_too_long(const SyntaxNode& at) const {
+    fail(fmt::format("the formula grows beyond {} operations here", scope_.most_operations), at);
+  }
+
   [[nodiscard]] SyntaxId child(const SyntaxNode& node, std::size_t k) const { return syntax_->children_of(node)[k].id; }
 
   Expr build(SyntaxId id) {
     const SyntaxNode& node = syntax_->nodes[id];
-    if (++operations_ > scope_.most_operations) {
-      fail(fmt::format("the formula grows beyond {} operations here", scope_.most_operations), node);
-    }
+    if (++operations_ > scope_.most_operations) fail_as_too_long(node);
     switch (node.kind) {
     case SyntaxKind::number: return node.number;
     case SyntaxKind::name: return named(node);
@@ -147,6 +149,9 @@ class Builder {
   Expr series(const SyntaxNode& node, Operation operation, double empty) {
     const double first = whole_number(child(node, 0), "an end of an index");
     const double last = whole_number(child(node, 1), "an end of an index");
+    // Each part is an operation at least: what cannot come to its end is not begun.
+    const double least = static_cast<double>(operations_) + (last - first + 1);
+    if (least > static_cast<double>(scope_.most_operations)) fail_as_too_long(syntax_->nodes[child(node, 2)]);
     Expr total = empty;
     indices_.emplace_back(node.text, first);
     for (double i = first; i <= last; ++i) {

@@ -136,6 +136,8 @@ TEST_SUITE("formula") {
     CHECK_THROWS_WITH_AS(value_of("x + 1", {}, scope), doctest::Contains("'x' is a vector of 3"), TextError);
     CHECK_THROWS_WITH_AS(value_of("widht", {}, scope), doctest::Contains("did you mean 'width'?"), TextError);
     CHECK_THROWS_WITH_AS(value_of("sum(i = 1..1e9, x1)", {}, scope), doctest::Contains("grows beyond"), TextError);
+    // What cannot come to its end is not begun: the fourth part would have no element.
+    CHECK_THROWS_WITH_AS(value_of("sum(i = 1..1e9, x[i])", {}, scope), doctest::Contains("grows beyond"), TextError);
     const FormulaScope small{.variables = {{"x", 3}}, .most_operations = 9};
     CHECK(value_of("sum(i = 1..n, x[i])", {1, 2, 3}, small) == 6); // a sum, its ends, three elements with their indices
     CHECK_THROWS_WITH_AS(value_of("x1 + sum(i = 1..n, x[i])", {1, 2, 3}, small),

@@ -13,8 +13,9 @@ void GaussianProcess::correlate(const Matrix& a, const Matrix& b, Matrix& correl
   correlations.noalias() = -2 * scaled_a.transpose() * scaled_b;
   correlations.colwise() += Vector(scaled_a.colwise().squaredNorm().transpose());
   correlations.rowwise() += scaled_b.colwise().squaredNorm();
-  const auto distance = (5 * correlations.array().max(0.0)).sqrt();
-  correlations = ((1 + distance + distance.square() / 3) * (-distance).exp()).matrix().eval();
+  correlations = (5 * correlations.array().max(0.0)).sqrt().matrix();
+  const auto distance = correlations.array(); // each is read before it is written over
+  correlations = ((1 + distance + distance.square() / 3) * (-distance).exp()).matrix();
 }
 
 double GaussianProcess::factorize(const Vector& log_lengths, double log_nugget) {
