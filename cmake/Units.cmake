@@ -31,8 +31,8 @@ function(tanzen_group_sources target)
 endfunction()
 
 # Under sanitizers a target compiles without optimization, in two fifths of the time, but for the folders and sources in
-# which tests spend theirs. Those come first in the library, so that templates are theirs wherever they are used. Every other preset
-# compiles all alike.
+# which tests spend theirs. Those come first in the library, so that templates are theirs wherever they are used. Every
+# other preset compiles all alike.
 function(tanzen_optimize_under_sanitizers target)
   if(NOT TANZEN_SANITIZE)
     return()
