@@ -28,7 +28,7 @@ double Loss::value(double r) const {
   case Kind::cauchy: break;
   case Kind::absolute: return 2 * r * r / (1 + std::hypot(1, r / scale)); // without cancellation
   case Kind::tukey: {
-    const double square = std::min(1.0, (r / scale) * (r / scale));
+    const double square = std::min((r / scale) * (r / scale), 1.0); // in this order what is no number stays none
     return scale * scale * square * (1 - square + square * square / 3);
   }
   }
@@ -42,7 +42,7 @@ double Loss::weight(double r) const {
   case Kind::cauchy: break;
   case Kind::absolute: return 1 / std::hypot(1, r / scale);
   case Kind::tukey: {
-    const double left = std::max(0.0, 1 - (r / scale) * (r / scale));
+    const double left = std::max(1 - (r / scale) * (r / scale), 0.0);
     return left * left;
   }
   }

@@ -1,5 +1,6 @@
 #include "tanzen/problem/scalarization.hpp"
 
+#include <cmath>
 #include <limits>
 
 namespace tanzen {
@@ -12,6 +13,30 @@ class PlainObjective final : public Scalarization {
     by_part.setZero();
     by_part[0] = 1;
   }
+};
+
+/// The sum of log(1 + z) over many z >= 0, by one logarithm for many: of their product less 1, which is exact for small
+/// z too, because nothing in it is subtracted.
+class LogarithmSum {
+ public:
+  void add(double z) {
+    if (!(z < large) || product_less_one_ > large) settle();
+    product_less_one_ = (product_less_one_ + z) + product_less_one_ * z;
+  }
+  [[nodiscard]] double total() {
+    settle();
+    return sum_;
+  }
+
+ private:
+  static constexpr double large = 1e150; // so that no product of two overflows
+
+  void settle() {
+    sum_ += std::log1p(product_less_one_);
+    product_less_one_ = 0;
+  }
+
+  double sum_ = 0, product_less_one_ = 0;
 };
 
 class ScalarizedFunction final : public VectorFunction {
@@ -123,6 +148,14 @@ double LossSum::value(const Evaluation& at) const {
   if (loss_.kind == Loss::Kind::squares && weights_.size() == 0) {
     for (const double r : residuals) sum += r * r;
     return sum;
+  }
+  if (loss_.kind == Loss::Kind::cauchy) {
+    LogarithmSum logarithms;
+    for (Index k = 0; k < residuals.size(); ++k) {
+      const double scaled = weight(k) * residuals[k] / loss_.scale;
+      logarithms.add(scaled * scaled);
+    }
+    return loss_.scale * loss_.scale * logarithms.total();
   }
   for (Index k = 0; k < residuals.size(); ++k) sum += loss_.value(weight(k) * residuals[k]);
   return sum;

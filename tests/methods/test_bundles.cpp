@@ -1,6 +1,8 @@
 #include "tanzen/base/errors.hpp"
 #include "tanzen/methods/catalogue.hpp"
 #include "tanzen/problem/definition.hpp"
+#include "tanzen/problem/loss.hpp"
+#include "tanzen/problem/scalarization.hpp"
 #include "tanzen/search/run.hpp"
 #include "tanzen/statistics/fronts.hpp"
 #include "tanzen/testbed/testbed.hpp"
@@ -182,6 +184,37 @@ TEST_SUITE("fits") {
     }
     CHECK_THROWS_WITH_AS((void)Loss::parse("hubr"), doctest::Contains("did you mean 'huber'?"), InputError);
     CHECK_THROWS_AS((void)Loss::parse("huber:-1"), InputError);
+  }
+
+  TEST_CASE("the sum of a loss is that of its values, however large or small the residuals") {
+    PartCounts counts;
+    counts.objectives = 0;
+    counts.residuals = 1000;
+    const Vector weights = Vector::LinSpaced(counts.residuals, 0.5, 2);
+    for (const char* text : {"squares", "huber:1.5", "cauchy:2", "absolute:1", "tukey:3"}) {
+      const Loss loss = Loss::parse(text);
+      for (const double size : {1e-120, 1e-9, 1.0, 1e3, 1e70, 1e140}) {
+        CAPTURE(text);
+        CAPTURE(size);
+        Vector residuals = size * Vector::LinSpaced(counts.residuals, -1, 3);
+        residuals[500] = 1e120; // an outlier among them
+        long double sum = 0, weighted = 0;
+        for (Index k = 0; k < counts.residuals; ++k) {
+          sum += loss.value(residuals[k]);
+          weighted += loss.value(weights[k] * residuals[k]);
+        }
+        const Evaluation at(residuals, counts);
+        CHECK(std::abs(LossSum(loss).value(at) / static_cast<double>(sum) - 1) < 1e-12);
+        CHECK(std::abs(LossSum(loss, weights).value(at) / static_cast<double>(weighted) - 1) < 1e-12);
+        residuals[500] = 0; // beside it small ones were rounded away
+        sum = 0;
+        for (const double r : residuals) sum += loss.value(r);
+        CHECK(std::abs(LossSum(loss).value(Evaluation(residuals, counts)) / static_cast<double>(sum) - 1) < 1e-12);
+      }
+      Vector broken = Vector::Ones(counts.residuals);
+      broken[3] = std::nan("");
+      CHECK(std::isnan(LossSum(loss).value(Evaluation(broken, counts))));
+    }
   }
 }
 
