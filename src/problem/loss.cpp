@@ -42,7 +42,7 @@ double Loss::weight(double r) const {
   case Kind::cauchy: break;
   case Kind::absolute: return 1 / std::hypot(1, r / scale);
   case Kind::tukey: {
-    const double left = std::max(1 - (r / scale) * (r / scale), 0.0);
+    const double left = std::max(1 - (r / scale) * (r / scale), 0.0); // in this order likewise
     return left * left;
   }
   }
